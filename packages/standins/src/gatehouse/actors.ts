@@ -95,12 +95,31 @@ function pathOf(next: () => number): readonly Point[] {
   const y0 = between(next, 0.68, 0.88);
   const y1 = between(next, 0.68, 0.88);
   const way = Math.floor(next() * 4);
-  if (way === 0) return [[-0.06, y0], [0.5, (y0 + y1) / 2], [1.06, y1]];
-  if (way === 1) return [[1.06, y0], [0.5, (y0 + y1) / 2], [-0.06, y1]];
+  if (way === 0)
+    return [
+      [-0.06, y0],
+      [0.5, (y0 + y1) / 2],
+      [1.06, y1],
+    ];
+  if (way === 1)
+    return [
+      [1.06, y0],
+      [0.5, (y0 + y1) / 2],
+      [-0.06, y1],
+    ];
   // From the foot of the picture to one side, or back down again.
   const x = between(next, 0.25, 0.75);
-  if (way === 2) return [[x, 1.34], [0.45, 0.72], [-0.06, 0.7]];
-  return [[1.06, 0.72], [0.6, 0.74], [x, 1.34]];
+  if (way === 2)
+    return [
+      [x, 1.34],
+      [0.45, 0.72],
+      [-0.06, 0.7],
+    ];
+  return [
+    [1.06, 0.72],
+    [0.6, 0.74],
+    [x, 1.34],
+  ];
 }
 
 /** Where a walker's feet are at scene time `t`, or nothing when not in the scene. */

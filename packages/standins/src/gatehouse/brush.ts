@@ -35,7 +35,16 @@ export function stroke(canvas: Canvas, x0: number, y0: number, x1: number, y1: n
 }
 
 /** A soft-edged ellipse; `cover` 0 to 1 at its middle. */
-export function ellipse(canvas: Canvas, cx: number, cy: number, rx: number, ry: number, colour: Colour, cover: number, soft: boolean): void {
+export function ellipse(
+  canvas: Canvas,
+  cx: number,
+  cy: number,
+  rx: number,
+  ry: number,
+  colour: Colour,
+  cover: number,
+  soft: boolean,
+): void {
   const left = Math.max(0, Math.floor(cx - rx));
   const right = Math.min(canvas.width - 1, Math.ceil(cx + rx));
   const top = Math.max(0, Math.floor(cy - ry));

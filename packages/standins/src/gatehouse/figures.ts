@@ -28,7 +28,15 @@ export function paintWalker(canvas: Canvas, walker: Walker, t: number, light: Li
   shade(canvas, x + tall * 0.12 * light.sun, y, tall * 0.26, tall * 0.07, 0.62);
   for (const side of [-1, 1]) {
     stroke(canvas, x + side * tall * 0.03, hip, x + side * swing * tall * 0.14, y - tall * 0.02, tall * 0.045, cloth);
-    stroke(canvas, x + side * tall * 0.09, shoulder, x + side * tall * 0.1 - side * swing * tall * 0.1, hip + tall * 0.02, tall * 0.034, coat);
+    stroke(
+      canvas,
+      x + side * tall * 0.09,
+      shoulder,
+      x + side * tall * 0.1 - side * swing * tall * 0.1,
+      hip + tall * 0.02,
+      tall * 0.034,
+      coat,
+    );
   }
   stroke(canvas, x, hip, x, shoulder, tall * 0.095, coat);
   ellipse(canvas, x, shoulder - tall * 0.11, tall * 0.055, tall * 0.07, skin, 1, false);
@@ -50,8 +58,16 @@ export function paintVan(canvas: Canvas, van: Van, t: number, light: Light): voi
   block(canvas, left, top, right, foot - h * 0.015, paint);
   const front = van.rightward ? right : left;
   const back = van.rightward ? -1 : 1;
-  block(canvas, Math.min(front, front + back * w * 0.045), top + h * 0.02, Math.max(front, front + back * w * 0.045), top + h * 0.065, lit([60, 76, 88], light));
-  for (const wheel of [left + (right - left) * 0.2, left + (right - left) * 0.8]) ellipse(canvas, wheel, foot - h * 0.014, h * 0.026, h * 0.026, lit([26, 26, 28], light), 1, false);
+  block(
+    canvas,
+    Math.min(front, front + back * w * 0.045),
+    top + h * 0.02,
+    Math.max(front, front + back * w * 0.045),
+    top + h * 0.065,
+    lit([60, 76, 88], light),
+  );
+  for (const wheel of [left + (right - left) * 0.2, left + (right - left) * 0.8])
+    ellipse(canvas, wheel, foot - h * 0.014, h * 0.026, h * 0.026, lit([26, 26, 28], light), 1, false);
   if (light.night || light.sun < 0.25) {
     const ahead = front - back * w * 0.1;
     shade(canvas, ahead, foot, w * 0.16, h * 0.16, light.night ? 1.9 : 1.3);

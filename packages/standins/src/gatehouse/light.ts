@@ -16,8 +16,7 @@ const sunset = 19.5;
 /** The light at an hour of the day (0 to 24) and a scene time in ms: clouds drift over it within half a minute. */
 export function lightAt(hour: number, t: number, seed: number): Light {
   const s = t / 1000;
-  const clouds =
-    0.5 * Math.sin(s / 11 + seed) + 0.3 * Math.sin(s / 5.3 + seed * 2.1) + 0.2 * Math.sin(s / 29 + seed * 0.7);
+  const clouds = 0.5 * Math.sin(s / 11 + seed) + 0.3 * Math.sin(s / 5.3 + seed * 2.1) + 0.2 * Math.sin(s / 29 + seed * 0.7);
   const height = Math.sin(((hour - sunrise) / (sunset - sunrise)) * Math.PI);
   if (hour < sunrise || hour > sunset) {
     const flicker = 1 + 0.01 * Math.sin(s * 1.7 + seed);
