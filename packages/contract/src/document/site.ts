@@ -1,0 +1,47 @@
+import { z } from 'zod';
+import { address, Key, Line, Topic } from '../key.js';
+import { oneOrMany, parseDays, Stretch } from '../units.js';
+
+const Timezone = z.string().superRefine((name, ctx) => {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+  } catch {
+    ctx.addIssue({ code: 'custom', params: { code: 'bad-timezone', values: { value: name.slice(0, 60) } } });
+  }
+});
+
+/** One place that is watched. */
+export const Site = z.strictObject({
+  key: Key,
+  name: Line,
+  language: z.enum(['en']).default('en'),
+  timezone: Timezone,
+  position: z.strictObject({ latitude: z.number().min(-90).max(90), longitude: z.number().min(-180).max(180) }).optional(),
+  /** The first is where a new site starts. */
+  modes: z.array(Key).min(1).max(20).default(['normal']),
+  addresses: z.strictObject({ inside: address('http', 'https') }).optional(),
+  note: Line.optional(),
+});
+export type Site = z.infer<typeof Site>;
+
+/** A way in which a member is reached. */
+export const Way = z.strictObject({ mail: z.email().max(200), over: Key });
+export type Way = z.infer<typeof Way>;
+
+/** Somebody of the site who can be told. */
+export const Member = z.strictObject({ name: Line, ways: oneOrMany(Way, 5), note: Line.optional() });
+export type Member = z.infer<typeof Member>;
+
+const Days = z.string().superRefine((text, ctx) => {
+  if (!parseDays(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-days', values: { value: text.slice(0, 60) } } });
+});
+
+/** Named, shared times of the week, in the site's time zone. */
+export const Schedule = z.strictObject({ week: z.record(Days, oneOrMany(Stretch, 96)), note: Line.optional() });
+export type Schedule = z.infer<typeof Schedule>;
+
+/** A message broker of the site (MQTT 3.1.1). */
+export const Broker = z.strictObject({ url: address('mqtt'), note: Line.optional() });
+export type Broker = z.infer<typeof Broker>;
+
+export { Topic };

@@ -1,0 +1,82 @@
+import { z } from 'zod';
+import { Position } from './units.js';
+
+/** The kinds of events that this version can give. */
+export const eventKinds = ['motion.began', 'motion.ended', 'hook.called', 'camera.lost', 'camera.restored', 'mode.changed'] as const;
+export const EventKind = z.enum(eventKinds);
+export type EventKind = z.infer<typeof EventKind>;
+
+/** Which section's items can give an event of a kind. */
+export const sourceOfKind: Record<EventKind, 'cameras' | 'hooks' | 'site'> = {
+  'motion.began': 'cameras',
+  'motion.ended': 'cameras',
+  'camera.lost': 'cameras',
+  'camera.restored': 'cameras',
+  'hook.called': 'hooks',
+  'mode.changed': 'site',
+};
+
+/** A box on a picture: left, top, width and height, each 0 to 1. */
+export const Box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+export type Box = z.infer<typeof Box>;
+
+/** What a source knows of an event, beside its kind. All of it optional: a source says what it knows. */
+export const EventData = z.object({
+  label: z.string().max(100).optional(),
+  who: z.string().max(200).optional(),
+  sure: z.number().min(0).max(1).optional(),
+  /** Largest share of the zone that changed, and the threshold it had to pass. */
+  level: z.number().min(0).max(1).optional(),
+  threshold: z.number().min(0).max(1).optional(),
+  box: Box.optional(),
+  /** Corners of the watched zone, so that a picture of the event can show it. */
+  zone: z.array(Position).max(64).optional(),
+  /** How long motion lasted, ms. */
+  lastedMs: z.number().min(0).optional(),
+  reason: z.string().max(300).optional(),
+  /** Modes before and after. */
+  from: z.string().max(63).optional(),
+  to: z.string().max(63).optional(),
+  by: z.string().max(100).optional(),
+});
+export type EventData = z.infer<typeof EventData>;
+
+const instant = z.iso.datetime({ precision: 3 });
+
+/** Something that happened at a source at a point in time. Times are UTC with milliseconds. */
+export const SiteEvent = z.object({
+  id: z.uuid(),
+  /** The site's own number of the entry that brought it. */
+  number: z.number().int(),
+  kind: EventKind,
+  source: z.object({ section: z.enum(['cameras', 'hooks', 'site']), key: z.string() }),
+  mark: z.string().optional(),
+  /** What ties events together: began and ended of one motion. */
+  span: z.uuid().optional(),
+  /** When it happened at its source; when it was seen to count; when it was accepted. */
+  time: instant,
+  seen: instant,
+  accepted: instant,
+  data: EventData,
+  /** The picture nearest to it. */
+  still: z.uuid().optional(),
+  /** How many firings of Causalis itself lie behind it. */
+  depth: z.number().int().min(0),
+  test: z.boolean(),
+});
+export type SiteEvent = z.infer<typeof SiteEvent>;
+
+/** A CloudEvents 1.0 event in structured JSON; `subject` is section/key. */
+export const CloudEvent = z.strictObject({
+  specversion: z.literal('1.0'),
+  id: z.string().min(1).max(200),
+  source: z.string().min(1).max(200),
+  type: EventKind,
+  subject: z.string().regex(/^(cameras|hooks|site)\/[a-z][a-z0-9-]{0,62}$/),
+  time: z.iso.datetime({ offset: true }).optional(),
+  datacontenttype: z.literal('application/json').optional(),
+  data: z
+    .strictObject({ mark: z.string().max(63).optional(), label: EventData.shape.label, who: EventData.shape.who, sure: EventData.shape.sure, test: z.boolean().optional() })
+    .default({}),
+});
+export type CloudEvent = z.infer<typeof CloudEvent>;

@@ -1,0 +1,54 @@
+/** What somebody may do. A route names one of these, or `open`. */
+export const permissions = ['view', 'operate', 'configure', 'inject', 'secrets'] as const;
+export type Permission = (typeof permissions)[number];
+
+export const roles = ['viewer', 'operator', 'integrator'] as const;
+export type Role = (typeof roles)[number];
+
+/** What each role may do. */
+export const permissionsOf: Record<Role, readonly Permission[]> = {
+  viewer: ['view'],
+  operator: ['view', 'operate'],
+  integrator: permissions,
+};
+
+interface Path {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  readonly path: string;
+  readonly permission: Permission | 'open' | 'signed-in';
+  /** One sentence for the OpenAPI document. */
+  readonly about: string;
+}
+
+const site = '/api/v1/sites/:site';
+
+/** Every address of the service: plain data, so that clients need no schema. */
+export const paths = {
+  health: { method: 'GET', path: '/health', permission: 'open', about: 'Whether the service and its ledger answer.' },
+  signIn: { method: 'POST', path: '/api/v1/session', permission: 'open', about: 'Sign in with name and password; sets a cookie.' },
+  signOut: { method: 'DELETE', path: '/api/v1/session', permission: 'signed-in', about: 'End the session.' },
+  me: { method: 'GET', path: '/api/v1/me', permission: 'signed-in', about: 'Who is signed in and what they may do.' },
+  sites: { method: 'GET', path: '/api/v1/sites', permission: 'view', about: 'The sites of this service.' },
+  status: { method: 'GET', path: `${site}/status`, permission: 'view', about: 'Mode, cameras, rules and deliveries of a site at a glance.' },
+  document: { method: 'GET', path: `${site}/document`, permission: 'view', about: 'The whole document, as JSON or YAML by Accept.' },
+  check: { method: 'POST', path: `${site}/check`, permission: 'configure', about: 'All findings of a document; changes nothing.' },
+  apply: { method: 'POST', path: `${site}/apply`, permission: 'configure', about: 'Put a document into force; If-Match names the revision it was made from.' },
+  cameras: { method: 'GET', path: `${site}/cameras`, permission: 'view', about: 'Each camera with its state and marks.' },
+  cameraStill: { method: 'GET', path: `${site}/cameras/:key/still`, permission: 'view', about: 'The newest picture of a camera as JPEG.' },
+  events: { method: 'GET', path: `${site}/events`, permission: 'view', about: 'Events, newest first, page by page.' },
+  sendEvents: { method: 'POST', path: `${site}/events`, permission: 'inject', about: 'Take one CloudEvent or a batch, whole or not at all.' },
+  chain: { method: 'GET', path: `${site}/events/:id/chain`, permission: 'view', about: 'From cause to effect: an event, its verdicts, firings and deliveries.' },
+  rules: { method: 'GET', path: `${site}/rules`, permission: 'view', about: 'Each rule with when it last fired.' },
+  deliveries: { method: 'GET', path: `${site}/deliveries`, permission: 'view', about: 'Deliveries, newest first, page by page.' },
+  retry: { method: 'POST', path: `${site}/deliveries/:id/retry`, permission: 'operate', about: 'Try a waiting, retrying, failed or expired delivery now.' },
+  mode: { method: 'GET', path: `${site}/mode`, permission: 'view', about: 'The mode of the site and the modes it can have.' },
+  setMode: { method: 'PUT', path: `${site}/mode`, permission: 'operate', about: 'Set the mode of the site.' },
+  secrets: { method: 'GET', path: `${site}/secrets`, permission: 'secrets', about: 'Names of secrets, where each may be sent, never a value.' },
+  setSecret: { method: 'PUT', path: `${site}/secrets/:key`, permission: 'secrets', about: 'Write a secret; it is bound to where the document uses it now.' },
+  issueHook: { method: 'POST', path: `${site}/hooks/:key/address`, permission: 'secrets', about: 'A new secret address of a hook; the old one ends. Shown once.' },
+  media: { method: 'GET', path: `${site}/media/:id`, permission: 'view', about: 'A kept picture as JPEG.' },
+  stream: { method: 'GET', path: `${site}/stream`, permission: 'view', about: 'What happens, as server-sent events; resumes after Last-Event-ID.' },
+  live: { method: 'GET', path: `${site}/live`, permission: 'view', about: 'Pictures, levels and boxes of cameras over one WebSocket, newest wins.' },
+  hook: { method: 'POST', path: '/in/:secret', permission: 'open', about: 'Where other systems report; the secret is the permission.' },
+} as const satisfies Record<string, Path>;
+export type PathName = keyof typeof paths;

@@ -1,0 +1,38 @@
+/** What one zone is doing. */
+export type ZoneState =
+  | { readonly name: 'quiet' }
+  | { readonly name: 'rising'; readonly firstMs: number; readonly lastMs: number; readonly peak: number }
+  | { readonly name: 'moving'; readonly firstMs: number; readonly lastMs: number; readonly peak: number };
+
+export type ZoneChange = 'began' | 'ended';
+
+export interface ZoneTiming {
+  readonly atLeastMs: number;
+  readonly quietMs: number;
+}
+
+/** A frame or two that the walker's coat did not differ in does not begin the count anew. */
+const gapMs = 450;
+
+export const atRest: ZoneState = { name: 'quiet' };
+
+/**
+ * One zone's next state: motion must last `atLeastMs` before it counts and stay away for `quietMs` before it ends.
+ * `passes` says whether this frame's level and objects passed all filters.
+ */
+export function nextZoneState(state: ZoneState, passes: boolean, level: number, timeMs: number, timing: ZoneTiming): { state: ZoneState; change?: ZoneChange } {
+  if (state.name === 'quiet') {
+    if (!passes) return { state };
+    const rising: ZoneState = { name: 'rising', firstMs: timeMs, lastMs: timeMs, peak: level };
+    return timing.atLeastMs > 0 ? { state: rising } : { state: { ...rising, name: 'moving' }, change: 'began' };
+  }
+  const peak = passes ? Math.max(state.peak, level) : state.peak;
+  const lastMs = passes ? timeMs : state.lastMs;
+  if (state.name === 'rising') {
+    if (!passes) return { state: timeMs - state.lastMs > gapMs ? atRest : state };
+    if (timeMs - state.firstMs < timing.atLeastMs) return { state: { ...state, lastMs, peak } };
+    return { state: { name: 'moving', firstMs: state.firstMs, lastMs, peak }, change: 'began' };
+  }
+  if (timeMs - lastMs >= timing.quietMs) return { state: atRest, change: 'ended' };
+  return { state: { ...state, lastMs, peak } };
+}

@@ -1,0 +1,3 @@
+export * from './places.js';
+export * from './read.js';
+export * from './write.js';
