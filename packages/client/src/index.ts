@@ -1,1 +1,3 @@
-export {};
+export * from './client.js';
+export * from './live.js';
+export * from './problem.js';

@@ -1,1 +1,8 @@
-export {};
+import { fileURLToPath } from 'node:url';
+
+export type { ClockShift } from './clock.js';
+export { moments, type Moment } from './moments.js';
+export type { FromService, ToService } from './test-channel.js';
+
+/** The file to fork as the service's process. */
+export const serviceFile = fileURLToPath(new URL('./main.js', import.meta.url));

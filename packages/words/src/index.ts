@@ -1,1 +1,7 @@
-export {};
+export * from './events.js';
+export * from './findings.js';
+export * from './message.js';
+export * from './problems.js';
+export * from './quantity.js';
+export * from './sentence.js';
+export * from './verdicts.js';

@@ -77,7 +77,7 @@ export const shapes = {
     query: z.strictObject({ limit, before: z.uuid().optional(), afterNumber: z.coerce.number().int().min(0).optional(), kind: EventKind.optional(), source: Key.optional(), fired: z.stringbool().optional() }),
     answer: page(EventRow),
   },
-  sendEvents: { params: siteParams, body: z.union([CloudEvent, z.array(CloudEvent).min(1).max(500)]), answer: z.object({ items: z.array(Accepted) }) },
+  sendEvents: { params: siteParams, body: z.union([CloudEvent, z.array(CloudEvent).min(1).max(200)]), answer: z.object({ items: z.array(Accepted) }) },
   chain: { params: idParams, answer: Chain },
   rules: { params: siteParams, answer: z.object({ items: z.array(RuleReport) }) },
   deliveries: {

@@ -1,0 +1,129 @@
+import type { LightValue, Output, Verb } from '@causalis/contract';
+import { type Claim, claimOutput, setOutput, untouched } from '../delivery/claims.js';
+import { retryPolicies } from '../delivery/policy.js';
+import type { DeliveryContent, NewDelivery } from '../entry.js';
+import { fillTemplate, type TemplateField } from '../rules/template.js';
+import { stateKeys } from '../state.js';
+import { localDayTime } from '../time/schedule.js';
+import { setTimer, type Work } from '../work.js';
+import type { ClaimOrigin, OpenFiring, Started } from './firing.js';
+import type { ActionPlan } from './plan.js';
+
+/** A light that was only tried goes back after this long. */
+const testedMs = 3_000;
+
+type Part = Pick<NewDelivery, 'output' | 'recipient'> & { content: Partial<DeliveryContent> };
+
+/** Adds one delivery of an action to the work. */
+function deliver(work: Work, firing: OpenFiring, plan: ActionPlan, { output, recipient, content }: Part): string {
+  const id = work.newId();
+  work.deliveries.push({
+    id,
+    firing: firing.id,
+    event: firing.event.id,
+    rule: firing.rule,
+    action: plan.name,
+    output,
+    ...(recipient === undefined ? {} : { recipient }),
+    priority: firing.priority,
+    back: false,
+    test: firing.event.test,
+    expiresMs: retryPolicies[plan.verb].expiresMs,
+    content: { verb: plan.verb, stills: [], event: firing.event, rule: firing.rule, title: firing.title, at: firing.at, ...content },
+  });
+  return id;
+}
+
+/** What the texts of a firing may say. */
+function fieldsOf(work: Work, firing: OpenFiring): Record<TemplateField, string> {
+  const { event } = firing;
+  const source = work.site.titles[event.source] ?? event.source;
+  return {
+    label: event.data.label ?? 'something',
+    who: event.data.who ?? 'somebody',
+    mark: event.mark ?? 'picture',
+    camera: source,
+    source,
+    time: localDayTime(work.site.zone, event.time),
+    mode: firing.mode,
+    rule: firing.title,
+    site: work.site.name,
+  };
+}
+
+const words = (work: Work, firing: OpenFiring, plan: ActionPlan) => (plan.words === undefined ? {} : { words: fillTemplate(plan.words, fieldsOf(work, firing)) });
+
+type Start = (work: Work, firing: OpenFiring, plan: ActionPlan, stills: readonly string[]) => Started;
+
+const tell: Start = (work, firing, plan, stills) => {
+  let deliveries = 0;
+  for (const key of plan.members) {
+    const member = work.site.members[key];
+    for (const way of member?.ways ?? []) {
+      deliver(work, firing, plan, { output: way.over, recipient: way.mail, content: { ...words(work, firing, plan), member: member.name, to: way.mail, stills } });
+      deliveries++;
+    }
+  }
+  return deliveries > 0 ? { deliveries } : { skipped: 'rule-changed' };
+};
+
+const still: Start = (work, firing, plan) => {
+  const camera = plan.camera ?? (work.site.cameras.has(firing.event.source) ? firing.event.source : undefined);
+  if (camera === undefined) return { skipped: 'no-camera' };
+  deliver(work, firing, plan, { output: 'media', content: { camera } });
+  return { deliveries: 1 };
+};
+
+const call: Start = (work, firing, plan, stills) => {
+  // Pictures of an action that this call waited for are named in it too.
+  const needed = plan.needs.flatMap(({ action }) => firing.actions.find((one) => one.plan.name === action)?.stills ?? []);
+  const output = plan.output ?? '';
+  deliver(work, firing, plan, { output, content: { ...words(work, firing, plan), stills: [...new Set([...stills, ...needed])] } });
+  return { deliveries: 1 };
+};
+
+const restOf = (output: Output | undefined): LightValue => (output?.kind === 'light' ? output.rest : { power: false });
+
+const set: Start = (work, firing, plan) => {
+  const output = plan.output ?? '';
+  const value = plan.to ?? { power: true };
+  const key = stateKeys.output(output);
+  const state = work.state.get(key) ?? untouched;
+  const forMs = firing.event.test ? Math.min(plan.forMs ?? testedMs, testedMs) : plan.forMs;
+  const origin: ClaimOrigin = { rule: firing.rule, title: firing.title, event: firing.event };
+  const { steady } = work.now;
+  const { state: next, send } =
+    forMs === undefined
+      ? setOutput(state, value, firing.priority, steady)
+      : claimOutput(state, { origin, firing: firing.id, action: plan.name, value, priority: firing.priority, until: steady + forMs }, restOf(work.site.outputs[output]), steady);
+  if (forMs !== undefined) setTimer(work, { due: steady + forMs, for: { kind: 'claim', output } });
+  const delivery = send === undefined ? undefined : deliver(work, firing, plan, { output, content: { value: send } });
+  work.state.set(key, delivery === undefined ? next : { ...next, delivery });
+  return { deliveries: delivery === undefined ? 0 : 1 };
+};
+
+const starts: Record<Verb, Start> = { tell, still, call, set };
+
+/** Starts one action of a firing: its deliveries go into the work, and a light gets its claim. */
+export const startAction: Start = (work, firing, plan, stills) => starts[plan.verb](work, firing, plan, stills);
+
+/** Sends a light back to what it was; the delivery belongs to the firing whose claim ended last and never expires. */
+export function sendBack(work: Work, output: string, claim: Claim<ClaimOrigin>, value: LightValue): void {
+  const { rule, title, event } = claim.origin;
+  const id = work.newId();
+  work.deliveries.push({
+    id,
+    firing: claim.firing,
+    event: event.id,
+    rule,
+    action: claim.action,
+    output,
+    priority: claim.priority,
+    back: true,
+    test: event.test,
+    expiresMs: null,
+    content: { verb: 'set', value, stills: [], event, rule, title, at: work.now.wall },
+  });
+  const key = stateKeys.output(output);
+  work.state.set(key, { ...(work.state.get(key) ?? untouched), delivery: id });
+}

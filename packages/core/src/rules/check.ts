@@ -1,0 +1,146 @@
+import { type Action, type Finding, type FindingValues, type Rule, type SiteDocument, sourceOfKind, verbOf } from '@causalis/contract';
+import { templateFields, unknownFields } from './template.js';
+
+type Say = (level: Finding['level'], code: string, path: Finding['path'], values?: FindingValues) => void;
+
+/** The known name nearest to a slip of the pen, or nothing near enough (edit distance over a third of its length). */
+export function nearest(word: string, known: readonly string[]): string | undefined {
+  let best: { name: string; far: number } | undefined;
+  for (const name of known) {
+    const far = editDistance(word, name);
+    if (far <= Math.max(1, Math.floor(name.length / 3)) && (!best || far < best.far)) best = { name, far };
+  }
+  return best?.name;
+}
+
+/** Levenshtein's edit distance. */
+function editDistance(a: string, b: string): number {
+  let row = Array.from({ length: b.length + 1 }, (_, i) => i);
+  for (let i = 1; i <= a.length; i++) {
+    const next = [i];
+    for (let k = 1; k <= b.length; k++) next[k] = Math.min(row[k] + 1, next[k - 1] + 1, row[k - 1] + (a[i - 1] === b[k - 1] ? 0 : 1));
+    row = next;
+  }
+  return row[b.length];
+}
+
+/**
+ * What a document of right shape says that cannot be: names of nothing, causes that no source gives, actions that
+ * wait for each other, texts with fields that do not exist. Nothing here needs a running service.
+ */
+export function checkDocument(document: SiteDocument): Finding[] {
+  const findings: Finding[] = [];
+  const say: Say = (level, code, path, values = {}) => findings.push({ level, code, path, values });
+
+  const oneOf = (what: string, name: string, known: readonly string[], path: Finding['path'], level: Finding['level'] = 'error') => {
+    if (known.includes(name)) return true;
+    const near = nearest(name, known);
+    say(level, 'unknown-name', path, { what, value: name, ...(near ? { near } : {}), known: known.slice(0, 8).join(', ') || 'none' });
+    return false;
+  };
+
+  checkKeys(document, say);
+  for (const [key, member] of Object.entries(document.members)) {
+    member.ways.forEach((way, i) => {
+      const path = ['members', key, 'ways', i, 'over'];
+      if (oneOf('output', way.over, Object.keys(document.outputs), path) && document.outputs[way.over].kind !== 'smtp') say('error', 'wrong-output', path, { value: way.over, expected: 'smtp' });
+    });
+  }
+  for (const [key, output] of Object.entries(document.outputs)) {
+    if (output.kind === 'light') oneOf('broker', output.over, Object.keys(document.brokers), ['outputs', key, 'over']);
+    if (output.kind === 'light' && !output['read-back']) say('hint', 'no-read-back', ['outputs', key], {});
+  }
+  for (const [key, camera] of Object.entries(document.cameras)) {
+    for (const mark of Object.keys(camera.marks)) if (mark === 'picture') say('error', 'reserved-key', ['cameras', key, 'marks', mark], { value: mark });
+    if (!Object.values(camera.marks).some(({ zone }) => zone)) say('hint', 'no-zone', ['cameras', key], {});
+  }
+  for (const [key, rule] of Object.entries(document.rules)) {
+    // A draft may be unfinished: what stops an active rule is only a hint at one that is off.
+    const level = rule.active ? 'error' : 'warning';
+    checkCause(document, rule, ['rules', key, 'cause'], oneOf, (code, path, values) => say(level, code, path, values), level);
+    (rule.guards ?? []).forEach((guard, i) => {
+      if (guard.schedule) oneOf('schedule', guard.schedule, Object.keys(document.schedules), ['rules', key, 'guards', i, 'schedule'], level);
+      guard.mode?.forEach((mode) => {
+        oneOf('mode', mode, document.site.modes, ['rules', key, 'guards', i, 'mode'], level);
+      });
+    });
+    checkActions(document, rule, ['rules', key, 'actions'], oneOf, say, level);
+  }
+  return findings;
+}
+
+type OneOf = (what: string, name: string, known: readonly string[], path: Finding['path'], level?: Finding['level']) => boolean;
+
+/** Keys are unique among all sources, and among all ways out. */
+function checkKeys(document: SiteDocument, say: Say): void {
+  for (const key of Object.keys(document.hooks)) if (document.cameras[key]) say('error', 'key-taken', ['hooks', key], { value: key, by: 'cameras' });
+  for (const section of ['cameras', 'hooks'] as const) if (document[section][document.site.key]) say('error', 'key-taken', [section, document.site.key], { value: document.site.key, by: 'site' });
+}
+
+function checkCause(document: SiteDocument, rule: Rule, path: Finding['path'], oneOf: OneOf, say: (code: string, path: Finding['path'], values?: FindingValues) => void, level: Finding['level']): void {
+  const { cause } = rule;
+  const sources = [...Object.keys(document.cameras), ...Object.keys(document.hooks), document.site.key];
+  const sectionOf = (key: string) => (document.cameras[key] ? 'cameras' : document.hooks[key] ? 'hooks' : 'site');
+  const wanted = new Set(cause.event.map((kind) => sourceOfKind[kind]));
+  cause.at?.forEach((key, i) => {
+    const place = cause.at?.length === 1 ? [...path, 'at'] : [...path, 'at', i];
+    if (oneOf('source', key, sources, place, level) && !wanted.has(sectionOf(key))) say('cause-cannot-come', place, { event: cause.event.join(', '), value: key });
+  });
+  if (!cause.at) for (const section of wanted) if (section !== 'site' && Object.keys(document[section]).length === 0) say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
+  if (cause.mark) {
+    const cameras = Object.entries(document.cameras).filter(([key]) => !cause.at || cause.at.includes(key));
+    const zones = [...new Set(cameras.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : []))))];
+    for (const mark of cause.mark) oneOf('zone', mark, zones, [...path, 'mark'], level);
+  }
+  for (const field of ['label', 'who', 'sure'] as const) {
+    if (cause[field] === undefined || !cause.event.every((kind) => sourceOfKind[kind] === 'cameras' || kind === 'mode.changed')) continue;
+    say('cause-cannot-know', [...path, field], { field, event: cause.event.join(', ') });
+  }
+}
+
+function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'], oneOf: OneOf, say: Say, level: Finding['level']): void {
+  const names = Object.keys(rule.actions);
+  const outputs = (kind: string) => Object.keys(document.outputs).filter((key) => document.outputs[key].kind === kind);
+  const fromCamera = rule.cause.event.every((kind) => sourceOfKind[kind] === 'cameras');
+  const setTo = new Map<string, string>();
+  for (const [name, action] of Object.entries(rule.actions)) {
+    const place = [...path, name];
+    action.tell?.forEach((member) => {
+      oneOf('member', member, Object.keys(document.members), [...place, 'tell'], level);
+    });
+    if (action.call) oneOf('output to call', action.call, outputs('call'), [...place, 'call'], level);
+    if (action.set) oneOf('light', action.set, outputs('light'), [...place, 'set'], level);
+    if (action.still?.camera) oneOf('camera', action.still.camera, Object.keys(document.cameras), [...place, 'still', 'camera'], level);
+    else if (action.still && !fromCamera) say(level, 'still-of-what', [...place, 'still'], {});
+    if (action.with && oneOf('action', action.with, names, [...place, 'with'], level) && verbOf(rule.actions[action.with]) !== 'still') say(level, 'with-no-picture', [...place, 'with'], { value: action.with });
+    for (const need of action.needs ?? []) oneOf('action', need.action, names, [...place, 'needs'], level);
+    for (const field of unknownFields(action.words ?? '')) say(level, 'unknown-field', [...place, 'words'], { value: field, known: templateFields.join(', ') });
+    const knows = !rule.cause.event.every((kind) => sourceOfKind[kind] === 'cameras');
+    if (!knows && /\{(label|who)\}/.test(action.words ?? '')) say('warning', 'text-knows-more', [...place, 'words'], { event: rule.cause.event.join(', ') });
+    if (action.set) {
+      const before = setTo.get(action.set);
+      if (before) say('warning', 'two-values', [...place, 'set'], { value: action.set, other: before });
+      setTo.set(action.set, name);
+    }
+  }
+  for (const circle of circles(rule.actions)) say(level, 'needs-in-circle', [...path, circle[0], 'needs'], { value: circle.join(' → ') });
+  if (rule.active && names.length === 0 && rule.cooldown) say('hint', 'only-records', path.slice(0, 2), {});
+}
+
+/** Actions that wait for each other, each circle once. */
+function circles(actions: Record<string, Action>): string[][] {
+  const found: string[][] = [];
+  const done = new Set<string>();
+  const visit = (name: string, way: string[]): void => {
+    const at = way.indexOf(name);
+    if (at >= 0) {
+      found.push([...way.slice(at), name]);
+      return;
+    }
+    if (done.has(name) || !actions[name]) return;
+    for (const next of [...(actions[name].needs ?? []).map(({ action }) => action), ...(actions[name].with ? [actions[name].with] : [])]) visit(next, [...way, name]);
+    done.add(name);
+  };
+  for (const name of Object.keys(actions)) visit(name, []);
+  return found;
+}

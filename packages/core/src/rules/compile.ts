@@ -1,0 +1,115 @@
+import {
+  type CooldownPart,
+  durationMs,
+  type EventKind,
+  type Member,
+  type Output,
+  type Priority,
+  type Rule,
+  type SiteDocument,
+  sourceOfKind,
+} from '@causalis/contract';
+import { type ActionPlan, planAction } from '../firing/plan.js';
+import { type CompiledSchedule, compileSchedule } from '../time/schedule.js';
+import { type Zone, zoneOf } from '../time/zone.js';
+
+export type CompiledGuard =
+  | { readonly guard: 'schedule'; readonly wanted: string; readonly schedule: CompiledSchedule }
+  | { readonly guard: 'mode'; readonly wanted: string; readonly modes: ReadonlySet<string> };
+
+export interface CompiledRule {
+  readonly key: string;
+  readonly id: string;
+  readonly title: string;
+  readonly active: boolean;
+  readonly priority: Priority;
+  readonly kinds: readonly EventKind[];
+  readonly at?: ReadonlySet<string>;
+  readonly marks?: ReadonlySet<string>;
+  readonly labels?: ReadonlySet<string>;
+  readonly who?: ReadonlySet<string>;
+  readonly sure?: number;
+  readonly guards: readonly CompiledGuard[];
+  readonly cooldown?: { readonly forMs: number; readonly per: readonly CooldownPart[] };
+  readonly actions: readonly ActionPlan[];
+}
+
+/** A document made ready for judging: rules are found by event kind and source, never by trying each. */
+export interface CompiledSite {
+  readonly key: string;
+  readonly name: string;
+  readonly zone: Zone;
+  readonly firstMode: string;
+  readonly modes: readonly string[];
+  readonly members: Readonly<Record<string, Member>>;
+  readonly outputs: Readonly<Record<string, Output>>;
+  readonly titles: Readonly<Record<string, string>>;
+  readonly cameras: ReadonlySet<string>;
+  rulesFor(kind: EventKind, source: string): readonly CompiledRule[];
+}
+
+/** What the identity of an item is: it never changes, though its key may. */
+export type IdentityOf = (section: 'rules', key: string) => string;
+
+function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone, identity: IdentityOf): CompiledRule {
+  const { cause, cooldown } = rule;
+  const guards = (rule.guards ?? []).map((guard): CompiledGuard => {
+    if (guard.schedule !== undefined) return { guard: 'schedule', wanted: guard.schedule, schedule: compileSchedule(document.schedules[guard.schedule] ?? { week: {} }, zone) };
+    return { guard: 'mode', wanted: (guard.mode ?? []).join(', '), modes: new Set(guard.mode) };
+  });
+  return {
+    key,
+    id: identity('rules', key),
+    title: rule.title,
+    active: rule.active,
+    priority: rule.priority,
+    kinds: cause.event,
+    ...(cause.at ? { at: new Set(cause.at) } : {}),
+    ...(cause.mark ? { marks: new Set(cause.mark) } : {}),
+    ...(cause.label ? { labels: new Set(cause.label) } : {}),
+    ...(cause.who ? { who: new Set(cause.who) } : {}),
+    ...(cause.sure === undefined ? {} : { sure: cause.sure }),
+    guards,
+    ...(cooldown ? { cooldown: { forMs: durationMs(cooldown.for), per: cooldown.per } } : {}),
+    actions: Object.entries(rule.actions).map(([name, action]) => planAction(name, action)),
+  };
+}
+
+/** Compiles a document once per revision. */
+export function compileSite(document: SiteDocument, identity: IdentityOf): CompiledSite {
+  const zone = zoneOf(document.site.timezone);
+  const everywhere = new Map<string, CompiledRule[]>();
+  const bySource = new Map<string, CompiledRule[]>();
+  const add = (map: Map<string, CompiledRule[]>, key: string, rule: CompiledRule) => {
+    const list = map.get(key);
+    if (list) list.push(rule);
+    else map.set(key, [rule]);
+  };
+  for (const [key, rule] of Object.entries(document.rules)) {
+    const compiled = compileRule(key, rule, document, zone, identity);
+    for (const kind of new Set(compiled.kinds)) {
+      if (!compiled.at) add(everywhere, kind, compiled);
+      else for (const source of compiled.at) add(bySource, `${kind} ${source}`, compiled);
+    }
+  }
+  const none: readonly CompiledRule[] = [];
+  return {
+    key: document.site.key,
+    name: document.site.name,
+    zone,
+    firstMode: document.site.modes[0],
+    modes: document.site.modes,
+    members: document.members,
+    outputs: document.outputs,
+    titles: { ...Object.fromEntries(Object.entries(document.cameras).map(([key, camera]) => [key, camera.title])), [document.site.key]: document.site.name },
+    cameras: new Set(Object.keys(document.cameras)),
+    rulesFor(kind, source) {
+      const here = bySource.get(`${kind} ${source}`);
+      const any = everywhere.get(kind);
+      return here && any ? [...here, ...any] : (here ?? any ?? none);
+    },
+  };
+}
+
+/** Whether sources of a kind have pictures of their own. */
+export const hasPictures = (kind: EventKind): boolean => sourceOfKind[kind] === 'cameras';

@@ -1,0 +1,60 @@
+import type { OutputState } from './delivery/claims.js';
+import type { ClaimOrigin, OpenFiring } from './firing/firing.js';
+
+declare const held: unique symbol;
+/** The name of one piece of a site's state, knowing the type of what is kept there. */
+export type StateKey<T> = string & { readonly [held]?: T };
+
+/** A cooldown that runs: until a steady time, since a firing at a wall time (both ms). */
+export interface Cooldown {
+  readonly until: number;
+  readonly since: number;
+}
+
+/** Something that comes due at a steady time in ms. */
+export interface Timer {
+  readonly due: number;
+  readonly for: { readonly kind: 'need'; readonly firing: string } | { readonly kind: 'claim'; readonly output: string };
+}
+
+/** Every piece of state that the core keeps, by name. */
+export const stateKeys = {
+  mode: 'mode' as StateKey<string>,
+  cooldown: (ruleId: string, part: string): StateKey<Cooldown> => `cooldown/${ruleId}/${part}`,
+  firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
+  output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
+  timer: (id: string): StateKey<Timer> => `timer/${id}`,
+};
+
+/** A site's state as the core reads it. */
+export interface StateView {
+  get<T>(key: StateKey<T>): T | undefined;
+}
+
+/** New values by name; null takes away. */
+export type Changes = ReadonlyMap<string, unknown>;
+
+/** Reads through to a state and keeps what changes, so that a step that fails leaves nothing behind. */
+export class Overlay implements StateView {
+  readonly changes = new Map<string, unknown>();
+  private readonly under: StateView;
+
+  constructor(under: StateView) {
+    this.under = under;
+  }
+
+  get<T>(key: StateKey<T>): T | undefined {
+    if (!this.changes.has(key)) return this.under.get(key);
+    return (this.changes.get(key) ?? undefined) as T | undefined;
+  }
+
+  set<T>(key: StateKey<T>, value: T | null): void {
+    this.changes.set(key, value);
+  }
+}
+
+/** Both clocks, handed in: wall for schedules and records, steady for durations (ms since the epoch, never jumping). */
+export interface Now {
+  readonly wall: number;
+  readonly steady: number;
+}

@@ -1,0 +1,62 @@
+import { BlockList, isIP } from 'node:net';
+import type { EventData, Hook } from '@causalis/contract';
+
+/** What a call of a hook brings. */
+export interface HookCall {
+  readonly method: string;
+  readonly address: string;
+  readonly body: Buffer;
+  readonly type: string;
+}
+
+/** A body larger than this is no report of a small thing. */
+export const mostHookBytes = 64 * 1024;
+
+function inNetworks(address: string, networks: readonly string[]): boolean {
+  const list = new BlockList();
+  for (const network of networks) {
+    const [base, bits] = network.split('/');
+    list.addSubnet(base, Number(bits), isIP(base) === 6 ? 'ipv6' : 'ipv4');
+  }
+  const plain = address.replace(/^::ffff:/, '');
+  return list.check(plain, isIP(plain) === 6 ? 'ipv6' : 'ipv4');
+}
+
+/** The value at a JSON Pointer (RFC 6901), or nothing. */
+function at(value: unknown, pointer: string): unknown {
+  let here = value;
+  for (const step of pointer.split('/').slice(1)) {
+    if (typeof here !== 'object' || here === null) return undefined;
+    const name = step.replaceAll('~1', '/').replaceAll('~0', '~');
+    here = Object.hasOwn(here, name) ? (here as Record<string, unknown>)[name] : undefined;
+  }
+  return here;
+}
+
+const text = (value: unknown, most: number): string | undefined => {
+  if (typeof value !== 'string' && typeof value !== 'number') return undefined;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
+  return String(value).replace(/[\u0000-\u001f\u007f-\u009f]/g, ' ').slice(0, most);
+};
+
+/** What a call says, by the hook's mapping; or why it is refused, which only the integrator learns. */
+export function readHookCall(hook: Hook, call: HookCall): { data: EventData } | { refused: string } {
+  if (!hook.methods.some((method) => method === call.method)) return { refused: 'method' };
+  if (hook.networks && !inNetworks(call.address, hook.networks)) return { refused: 'network' };
+  const { label, who, sure } = hook.take;
+  if (!label && !who && !sure) return { data: {} };
+  let body: unknown;
+  try {
+    body = call.body.length === 0 ? {} : JSON.parse(call.body.toString('utf8'));
+  } catch {
+    return { refused: 'not-json' };
+  }
+  const known = { label: label && text(at(body, label), 100), who: who && text(at(body, who), 200), sure: sure && Number(at(body, sure)) };
+  return {
+    data: {
+      ...(known.label ? { label: known.label } : {}),
+      ...(known.who ? { who: known.who } : {}),
+      ...(typeof known.sure === 'number' && known.sure >= 0 && known.sure <= 1 ? { sure: known.sure } : {}),
+    },
+  };
+}

@@ -1,0 +1,43 @@
+import { SystemClock } from '../../clock.js';
+import { CameraWatch } from './camera-watch.js';
+import type { FromWatcher, ToWatcher } from './messages.js';
+
+// A process of its own for feeds, decoding and detection: whatever a camera sends, the engine is not touched.
+const clock = new SystemClock();
+const watches = new Map<string, { watch: CameraWatch; as: string }>();
+let viewed = new Set<string>();
+
+const send = (message: FromWatcher): void => {
+  process.send?.(message, undefined, undefined, () => undefined);
+};
+
+process.on('message', (message: ToWatcher) => {
+  switch (message.kind) {
+    case 'cameras': {
+      const wanted = new Map(message.cameras.map((camera) => [camera.key, camera]));
+      for (const [key, { watch, as }] of watches) {
+        // A camera whose settings are the same keeps its background.
+        if (JSON.stringify(wanted.get(key)) === as) continue;
+        watch.stop();
+        watches.delete(key);
+      }
+      for (const [key, camera] of wanted) {
+        if (watches.has(key)) continue;
+        watches.set(key, { as: JSON.stringify(camera), watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key) }) });
+      }
+      return;
+    }
+    case 'viewed':
+      viewed = new Set(message.cameras);
+      return;
+    case 'picture': {
+      const picture = watches.get(message.camera)?.watch.pictureAt(message.wall);
+      send({ kind: 'picture', request: message.request, ...picture });
+      return;
+    }
+    case 'shift':
+      clock.shift(message.shift);
+  }
+});
+process.on('disconnect', () => process.exit(0));
+process.on('SIGINT', () => undefined);

@@ -1,0 +1,167 @@
+import { createHash } from 'node:crypto';
+import type { Attempt, DeliveryState } from '@causalis/contract';
+import type { Entry, Now, StepResult } from '@causalis/core';
+import { lightText } from '@causalis/words';
+import { Op, type Transaction } from 'sequelize';
+import type { Database } from './database.js';
+
+/** A kept picture, as the ledger knows it. */
+export interface MediaRow {
+  readonly id: string;
+  readonly camera: string;
+  readonly event?: string;
+  readonly at: number;
+  readonly path: string;
+  readonly bytes: number;
+}
+
+/** An attempt with what became of its delivery. Times: wall ms, `due` steady ms. */
+export interface AttemptRecord {
+  readonly delivery: string;
+  readonly attempt: Attempt;
+  readonly state: DeliveryState;
+  readonly due?: number;
+  readonly ended?: number;
+}
+
+/** What comes with an entry and becomes durable in the same commit. */
+export interface EntryExtras {
+  readonly media?: readonly MediaRow[];
+  /** Source and id of a CloudEvent: the same within a day is accepted once. */
+  readonly once?: string;
+  readonly attempt?: AttemptRecord;
+}
+
+/** One entry as it was stepped, ready for the ledger. */
+export interface Stepped {
+  readonly number: number;
+  readonly entry: Entry;
+  readonly now: Now;
+  readonly extras: EntryExtras;
+  readonly result: StepResult;
+}
+
+const lanes = { urgent: 0, important: 1, routine: 2 } as const;
+
+/** SHA-256, as the ledger keeps what it must not know. */
+export const digestOf = (text: string): Buffer => createHash('sha256').update(text).digest();
+
+/** Writes everything that a batch of entries brought about: one transaction, whole or not at all. */
+export async function commitBatch({ sequelize, models }: Database, site: number, batch: readonly Stepped[], process: string): Promise<void> {
+  await sequelize.transaction(async (transaction) => {
+    const put = async (model: (typeof models)[keyof typeof models], rows: Record<string, unknown>[], updateOnDuplicate?: string[]) => {
+      if (rows.length > 0) await model.bulkCreate(rows, { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
+    };
+    await put(
+      models.entries,
+      batch.map(({ number, entry, now }) => ({ site, number, kind: entry.kind, wall: new Date(now.wall), steady: new Date(now.steady), body: entry })),
+    );
+    await put(
+      models.media,
+      batch.flatMap(({ extras }) => (extras.media ?? []).map((media) => ({ site, ...media, at: new Date(media.at) }))),
+    );
+    await put(
+      models.accepted,
+      batch.flatMap(({ extras, result, number, now }) => (extras.once && result.events[0] ? [{ site, digest: digestOf(extras.once), event: result.events[0].event.id, number, at: new Date(now.wall) }] : [])),
+    );
+    await put(models.events, batch.flatMap((stepped) => eventRows(site, stepped)));
+    await put(models.firings, firingRows(site, batch), ['actions']);
+    await put(models.deliveries, batch.flatMap((stepped) => deliveryRows(site, stepped, process)));
+    await put(
+      models.receipts,
+      batch.flatMap(({ result, now }) => result.receipts.map(({ delivery, kind, value }) => ({ site, delivery, kind, value: lightText(value), at: new Date(now.wall) }))),
+    );
+    for (const { extras } of batch) if (extras.attempt) await writeAttempt({ sequelize, models }, site, extras.attempt, transaction);
+    await writeState({ sequelize, models }, site, batch, transaction);
+  });
+}
+
+function eventRows(site: number, { number, now, result }: Stepped): Record<string, unknown>[] {
+  return result.events.map(({ event, verdicts }) => ({
+    site,
+    number,
+    id: event.id,
+    kind: event.kind,
+    section: event.section,
+    source: event.source,
+    mark: event.mark ?? null,
+    span: event.span ?? null,
+    time: new Date(event.time),
+    seen: new Date(event.seen),
+    accepted: new Date(now.wall),
+    data: event.data,
+    verdicts,
+    fired: verdicts.some(({ verdict }) => verdict === 'fired'),
+    still: event.still ?? null,
+    depth: event.depth,
+    test: event.test,
+  }));
+}
+
+/** A firing that moved more than once in a batch is written as it was last. */
+function firingRows(site: number, batch: readonly Stepped[]): Record<string, unknown>[] {
+  const last = new Map(batch.flatMap(({ result }) => result.firings.map((firing) => [firing.id, firing] as const)));
+  return [...last.values()].map((firing) => ({
+    site,
+    id: firing.id,
+    event: firing.event.id,
+    rule: firing.rule,
+    title: firing.title,
+    priority: firing.priority,
+    at: new Date(firing.at),
+    test: firing.event.test,
+    actions: firing.actions,
+  }));
+}
+
+/** New deliveries are due at once: they are written as taken already and handed over in memory. */
+function deliveryRows(site: number, { now, result }: Stepped, process: string): Record<string, unknown>[] {
+  return result.deliveries.map((delivery) => ({
+    site,
+    id: delivery.id,
+    firing: delivery.firing,
+    event: delivery.event,
+    rule: delivery.rule,
+    action: delivery.action,
+    output: delivery.output,
+    recipient: delivery.recipient ?? null,
+    state: 'sending',
+    lane: lanes[delivery.priority],
+    due: null,
+    taken_by: process,
+    created: new Date(now.wall),
+    expires: delivery.expiresMs === null ? null : new Date(now.steady + delivery.expiresMs),
+    ended: null,
+    back: delivery.back,
+    test: delivery.test,
+    attempts: 1,
+    content: delivery.content,
+  }));
+}
+
+/** Writes an attempt and what became of its delivery. A delivery that has ended meanwhile stays as it ended. */
+export async function writeAttempt({ models }: Database, site: number, { delivery, attempt, state, due, ended }: AttemptRecord, transaction: Transaction): Promise<void> {
+  await models.attempts.bulkCreate(
+    [{ site, delivery, number: attempt.number, began: new Date(attempt.began), took_ms: attempt.tookMs ?? null, outcome: attempt.outcome, code: attempt.code, answer: attempt.answer ?? null }],
+    { transaction, ignoreDuplicates: true },
+  );
+  await models.deliveries.update(
+    { state, due: due === undefined ? null : new Date(due), taken_by: null, ended: ended === undefined ? null : new Date(ended) },
+    { where: { site, id: toKey(delivery), state: { [Op.in]: ['waiting', 'sending', 'retrying'] } }, transaction },
+  );
+}
+
+const toKey = (id: string): Buffer => Buffer.from(id.replaceAll('-', ''), 'hex');
+
+async function writeState({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
+  const last = new Map(batch.flatMap(({ result }) => [...result.changes]));
+  const gone = [...last].filter(([, value]) => value === null).map(([name]) => name);
+  const kept = [...last].filter(([, value]) => value !== null).map(([name, value]) => ({ site, name, value }));
+  if (gone.length > 0) await models.state.destroy({ where: { site, name: gone }, transaction });
+  if (kept.length > 0) await models.state.bulkCreate(kept, { updateOnDuplicate: ['value'], transaction });
+}
+
+/** Writes the row of a picture that no entry brings. */
+export async function insertMedia({ models }: Database, site: number, row: MediaRow): Promise<void> {
+  await models.media.create({ site, ...row, at: new Date(row.at) });
+}

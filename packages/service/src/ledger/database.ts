@@ -1,0 +1,36 @@
+import { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import { first } from './migrations/001-first.js';
+import { defineModels, type Models } from './models.js';
+
+/** The database that holds the ledger, with its tables. */
+export interface Database {
+  readonly sequelize: Sequelize;
+  readonly models: Models;
+}
+
+/** Opens the database and brings its tables up to this version. Refuses a server that may lose what it has acknowledged. */
+export async function openDatabase(url: string): Promise<Database> {
+  const sequelize = new Sequelize(url, {
+    dialect: 'mariadb',
+    logging: false,
+    timezone: '+00:00',
+    isolationLevel: 'READ COMMITTED' as never,
+    pool: { max: 10, min: 1, idle: 60_000, acquire: 5_000 },
+    dialectOptions: { connectTimeout: 3_000, socketTimeout: 15_000 },
+    define: { timestamps: false, freezeTableName: true },
+  });
+  const [rows] = (await sequelize.query("SHOW VARIABLES LIKE 'innodb_flush_log_at_trx_commit'")) as [{ Value: string }[], unknown];
+  if (rows[0]?.Value !== '1') throw new Error('The database must keep what it has acknowledged: set innodb_flush_log_at_trx_commit=1.');
+  const umzug = new Umzug({ migrations: [first], context: sequelize.getQueryInterface(), storage: new SequelizeStorage({ sequelize }), logger: undefined });
+  await umzug.up();
+  return { sequelize, models: defineModels(sequelize) };
+}
+
+/** True for errors that say that the database does not answer, as opposed to refusing what it was asked. */
+export function isAway(error: unknown): boolean {
+  const name = (error as { name?: string }).name ?? '';
+  if (name.startsWith('SequelizeConnection') || name === 'SequelizeTimeoutError') return true;
+  const code = (error as { parent?: { code?: string } }).parent?.code ?? (error as { code?: string }).code ?? '';
+  return /ECONN|EPIPE|ETIMEDOUT|ER_(SERVER_SHUTDOWN|CONNECTION|SOCKET|CMD_CONNECTION_CLOSED|GET_CONNECTION_TIMEOUT|NO_CONNECTION)|ER_CON/.test(code);
+}

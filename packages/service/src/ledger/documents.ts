@@ -1,0 +1,98 @@
+import { type Section, type SiteDocument, sections } from '@causalis/contract';
+import type { Transaction } from 'sequelize';
+import { newId } from '../ids.js';
+import type { Database } from './database.js';
+
+/** A site's document in force with the ids of its items. */
+export interface StoredSite {
+  readonly id: number;
+  readonly key: string;
+  readonly revision: number;
+  readonly document: SiteDocument;
+  /** Ids by `section/key`; they never change while the item lives. */
+  readonly ids: ReadonlyMap<string, string>;
+}
+
+type Item = { section: Section; key: string; id: string; body: unknown; inner_ids: Record<string, string>; place: number };
+
+const address = (section: string, key: string) => `${section}/${key}`;
+
+/** Every site with its document. */
+export async function readSites({ models }: Database): Promise<StoredSite[]> {
+  const rows = await models.sites.findAll();
+  return await Promise.all(
+    rows.map(async (row) => {
+      const site = row.get() as { id: number; key: string; revision: number; head: Pick<SiteDocument, 'causalis' | 'site'> };
+      const items = (await models.items.findAll({ where: { site: site.id }, order: [['place', 'ASC']] })).map((item) => item.get() as Item);
+      const bySection = Object.fromEntries(sections.map((section) => [section, Object.fromEntries(items.filter((item) => item.section === section).map(({ key, body }) => [key, body]))]));
+      const document = { ...site.head, revision: site.revision, ...bySection } as SiteDocument;
+      return { id: site.id, key: site.key, revision: site.revision, document, ids: new Map(items.map((item) => [address(item.section, item.key), item.id])) };
+    }),
+  );
+}
+
+/** Keyed things inside an item that keep their own ids. */
+function innerKeys(section: Section, body: unknown): string[] {
+  const inside = (field: string) => Object.keys((body as Record<string, Record<string, unknown> | undefined>)[field] ?? {}).map((key) => `${field}/${key}`);
+  return section === 'cameras' ? inside('marks') : section === 'rules' ? inside('actions') : [];
+}
+
+/**
+ * Writes a document as the next revision: changed items only, with ids kept for what stays. Returns the site as it is
+ * then and the addresses of what changed; an unchanged document makes no revision.
+ */
+export async function writeDocumentRevision(database: Database, before: StoredSite | undefined, document: SiteDocument, by: string, at: Date): Promise<{ site: StoredSite; changed: string[] }> {
+  const { sequelize, models } = database;
+  const { revision: _, causalis, site, ...rest } = document;
+  const head = { causalis, site };
+  const changes: Record<string, unknown> = {};
+  const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+  if (!before || !same({ causalis: before.document.causalis, site: before.document.site }, head)) changes.site = head;
+  for (const section of sections) {
+    for (const [key, body] of Object.entries(rest[section])) if (!same(before?.document[section][key], body)) changes[address(section, key)] = body;
+    for (const key of Object.keys(before?.document[section] ?? {})) if (!(key in rest[section])) changes[address(section, key)] = null;
+  }
+  const changed = Object.keys(changes);
+  if (before && changed.length === 0) return { site: before, changed };
+
+  const number = (before?.revision ?? 0) + 1;
+  const ids = new Map<string, string>();
+  const id = await sequelize.transaction(async (transaction) => {
+    const siteId = before?.id ?? ((await models.sites.create({ key: site.key, revision: number, head, created: at }, { transaction })).get('id') as number);
+    if (before) await models.sites.update({ revision: number, head }, { where: { id: siteId, revision: before.revision }, transaction });
+    await writeItems(database, siteId, before, rest, changes, ids, transaction);
+    await models.revisions.create({ site: siteId, number, at, by_whom: by, changes }, { transaction });
+    return siteId;
+  });
+  return { site: { id, key: site.key, revision: number, document: { ...document, revision: number }, ids }, changed };
+}
+
+async function writeItems(
+  { models }: Database,
+  site: number,
+  before: StoredSite | undefined,
+  after: Record<Section, Record<string, unknown>>,
+  changes: Record<string, unknown>,
+  ids: Map<string, string>,
+  transaction: Transaction,
+): Promise<void> {
+  const old = new Map((await models.items.findAll({ where: { site }, transaction })).map((row) => row.get() as Item).map((item) => [address(item.section, item.key), item]));
+  for (const [path] of Object.entries(changes).filter(([path, body]) => body === null && path !== 'site')) {
+    const [section, key] = path.split('/');
+    await models.items.destroy({ where: { site, section, key }, transaction });
+  }
+  let place = 0;
+  const rows: Record<string, unknown>[] = [];
+  for (const section of sections) {
+    for (const [key, body] of Object.entries(after[section])) {
+      const path = address(section, key);
+      const known = old.get(path);
+      const id = known?.id ?? before?.ids.get(path) ?? newId();
+      ids.set(path, id);
+      const inner = Object.fromEntries(innerKeys(section, body).map((name) => [name, known?.inner_ids[name] ?? newId()]));
+      if (path in changes || known?.place !== place) rows.push({ site, section, key, id, body, inner_ids: inner, place });
+      place++;
+    }
+  }
+  if (rows.length > 0) await models.items.bulkCreate(rows, { updateOnDuplicate: ['body', 'inner_ids', 'place'], transaction });
+}

@@ -1,0 +1,35 @@
+import { digestOf } from './commit.js';
+import type { Database } from './database.js';
+
+export interface SealedSecret {
+  readonly key: string;
+  readonly sealed: Buffer;
+  readonly bound: readonly string[];
+}
+
+export async function readSecrets({ models }: Database, site: number): Promise<SealedSecret[]> {
+  const rows = await models.secrets.findAll({ where: { site } });
+  return rows.map((row) => ({ key: row.get('key') as string, sealed: row.get('sealed') as Buffer, bound: row.get('bound') as string[] }));
+}
+
+export async function writeSecret({ models }: Database, site: number, secret: SealedSecret, at: Date): Promise<void> {
+  await models.secrets.bulkCreate([{ site, ...secret, at }], { updateOnDuplicate: ['sealed', 'bound', 'at'] });
+}
+
+/** Gives a hook its one address; the address before it ends with this. */
+export async function writeHookAddress({ sequelize, models }: Database, site: number, hook: string, secret: string, at: Date): Promise<void> {
+  await sequelize.transaction(async (transaction) => {
+    await models.hookAddresses.destroy({ where: { site, hook }, transaction });
+    await models.hookAddresses.create({ digest: digestOf(secret), site, hook, at }, { transaction });
+  });
+}
+
+export async function findHookAddress({ models }: Database, secret: string): Promise<{ site: number; hook: string } | undefined> {
+  const row = await models.hookAddresses.findOne({ where: { digest: digestOf(secret) } });
+  return row ? { site: row.get('site') as number, hook: row.get('hook') as string } : undefined;
+}
+
+/** An arrival at a known address that was refused, for the integrator to see. */
+export async function writeRefused({ models }: Database, refused: { site: number; source: string; at: Date; address: string; reason: string }): Promise<void> {
+  await models.refused.create(refused);
+}

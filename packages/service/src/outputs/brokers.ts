@@ -1,0 +1,95 @@
+import { LightValue, type SiteDocument } from '@causalis/contract';
+import { connect, type MqttClient } from 'mqtt';
+
+/** A payload larger than this is no reading of a light. */
+const mostPayload = 4_096;
+/** How long a publish waits for a broker that is away: the delivery is tried again anyway. */
+const publishMs = 4_000;
+
+/** The site's brokers: one connection each, kept up by itself, for commands out and read-backs in. */
+export class Brokers {
+  private readonly clients = new Map<string, { url: string; client: MqttClient }>();
+  private topics = new Map<string, Map<string, string[]>>();
+  private readonly toldOf: (output: string, value: LightValue) => void;
+
+  constructor(toldOf: (output: string, value: LightValue) => void) {
+    this.toldOf = toldOf;
+  }
+
+  /** Connects to what a document names, leaves what it no longer names, and listens to each light's read-back. */
+  use(document: SiteDocument): void {
+    for (const [key, { client, url }] of this.clients) {
+      if (document.brokers[key]?.url === url) continue;
+      client.end(true);
+      this.clients.delete(key);
+    }
+    const before = this.topics;
+    this.topics = new Map();
+    for (const [key, output] of Object.entries(document.outputs)) {
+      if (output.kind !== 'light' || !output['read-back']) continue;
+      const topics = this.topics.get(output.over) ?? new Map<string, string[]>();
+      topics.set(output['read-back'], [...(topics.get(output['read-back']) ?? []), key]);
+      this.topics.set(output.over, topics);
+    }
+    for (const [key, broker] of Object.entries(document.brokers)) {
+      const client = this.clients.get(key)?.client ?? this.open(key, broker.url);
+      const wanted = [...(this.topics.get(key)?.keys() ?? [])];
+      const gone = [...(before.get(key)?.keys() ?? [])].filter((topic) => !wanted.includes(topic));
+      if (gone.length > 0) client.unsubscribe(gone);
+      if (wanted.length > 0) client.subscribe(wanted, { qos: 1 });
+    }
+  }
+
+  /** Publishes with quality of service 1; true when the broker took it in time. */
+  async publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> {
+    const client = this.clients.get(broker)?.client;
+    if (!client?.connected) return false;
+    const time = AbortSignal.any([signal, AbortSignal.timeout(publishMs)]);
+    return await new Promise((resolve) => {
+      const late = () => resolve(false);
+      time.addEventListener('abort', late, { once: true });
+      client.publish(topic, payload, { qos: 1, retain: false }, (error) => {
+        time.removeEventListener('abort', late);
+        resolve(!error);
+      });
+    });
+  }
+
+  isConnected(broker: string): boolean {
+    return this.clients.get(broker)?.client.connected ?? false;
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all([...this.clients.values()].map(({ client }) => client.endAsync(true)));
+    this.clients.clear();
+  }
+
+  private open(key: string, url: string): MqttClient {
+    // Nothing waits inside the client: what is not published is known and retried by the ledger.
+    const client = connect(url, { reconnectPeriod: 1_000, connectTimeout: 5_000, queueQoSZero: false, resubscribe: true, clean: true });
+    client.on('error', () => undefined);
+    client.on('message', (topic, payload) => this.arrived(key, topic, payload));
+    this.clients.set(key, { url, client });
+    return client;
+  }
+
+  private arrived(broker: string, topic: string, payload: Buffer): void {
+    const outputs = this.topics.get(broker)?.get(topic);
+    if (!outputs || payload.length > mostPayload) return;
+    const value = readValue(payload);
+    if (value) for (const output of outputs) this.toldOf(output, value);
+  }
+}
+
+/** A light's own state: our own JSON, or a plain word. */
+function readValue(payload: Buffer): LightValue | undefined {
+  const text = payload.toString('utf8').trim();
+  if (/^(on|off)$/i.test(text)) return { power: /^on$/i.test(text) };
+  try {
+    const { power, level } = JSON.parse(text) as Record<string, unknown>;
+    const read = LightValue.safeParse(level === undefined ? { power } : { power, level });
+    return read.success ? read.data : undefined;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,69 @@
+import type { Output, Priority } from '@causalis/contract';
+import type { DeliveryContent } from '@causalis/core';
+
+/** What is sent, whole: every kind of output gets the same. */
+export interface Sending {
+  /** Idempotency key: the same in all attempts. */
+  readonly key: string;
+  readonly attempt: number;
+  readonly priority: Priority;
+  readonly recipient?: string;
+  readonly test: boolean;
+  readonly content: DeliveryContent;
+  /** Address of the event's chain in the console. */
+  readonly link: string | undefined;
+}
+
+/** What an attempt came to: a stable code, and the other side's own words where it had any. */
+export interface Sent {
+  readonly ok: boolean;
+  readonly code: string;
+  /** Whether another attempt makes sense. */
+  readonly again: boolean;
+  readonly answer?: string;
+  /** Pictures that were kept, for the actions that wait for them. */
+  readonly stills?: readonly string[];
+}
+
+/** One kind of output. `send` never throws for what the other side does; `signal` ends an attempt that hangs. */
+export interface OutputKind<O> {
+  send(output: O, sending: Sending, signal: AbortSignal): Promise<Sent>;
+}
+
+/** What outputs may ask of the service. */
+export interface OutputSurroundings {
+  /** A secret, only for where it was given for; a code says why not. */
+  secret(key: string, use: string): Promise<{ value: string } | { code: 'secret-not-set' | 'secret-not-bound' }>;
+  /** A kept picture. */
+  picture(id: string): Promise<Buffer | undefined>;
+  site: { readonly key: string; readonly name: string; readonly timezone: string; title(source: string): string };
+}
+
+export const delivered = (code: string, more: Partial<Sent> = {}): Sent => ({ ok: true, again: false, code, ...more });
+export const refused = (code: string, again: boolean, answer?: string): Sent => ({ ok: false, again, code, ...(answer ? { answer: clean(answer) } : {}) });
+
+/** Border text: short, on one line, without control characters. */
+export function clean(text: string): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
+  return text.replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ').trim().slice(0, 300);
+}
+
+/** Codes of network failures, the same for every kind: whether to try again is decided here once. */
+export function networkFailure(error: unknown): Sent {
+  const e = error as { code?: string; name?: string; message?: string; cause?: { code?: string } };
+  const code = e.code ?? e.cause?.code ?? '';
+  if (code === 'ECONNREFUSED') return refused('connection-refused', true);
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return refused('host-unknown', true);
+  if (e.name === 'AbortError' || e.name === 'TimeoutError' || /TIMEOUT|TIMEDOUT/.test(code)) return refused('no-answer', true);
+  if (/CERT|SELF_SIGNED|ERR_TLS|ESOCKET.*SSL|EPROTO|ETLS/.test(code)) return refused('not-secure', false, e.message);
+  return refused('connection-broken', true, e.message);
+}
+
+/** Where a secret of an output or feed goes, as it is bound: kind and host. */
+export const useOf = (kind: string, host: string): string => `${kind} ${host}`;
+
+/** The use of an output's secret. */
+export function outputUse(output: Output): string | undefined {
+  if (output.kind === 'smtp') return useOf('smtp', `${output.host}:${output.port}`);
+  return output.kind === 'call' ? useOf('call', new URL(output.url).host) : undefined;
+}

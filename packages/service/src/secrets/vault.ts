@@ -1,0 +1,90 @@
+import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { readFile, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import type { SiteDocument } from '@causalis/contract';
+import type { Database } from '../ledger/database.js';
+import { readSecrets, writeSecret } from '../ledger/secrets.js';
+import { outputUse, useOf } from '../outputs/contract.js';
+
+const algorithm = 'aes-256-gcm';
+
+/** The key file, made at the first start: outside the database, readable by its owner only. */
+export async function openKey(home: string): Promise<Buffer> {
+  const file = path.join(home, 'secrets.key');
+  try {
+    return Buffer.from((await readFile(file, 'utf8')).trim(), 'hex');
+  } catch (error) {
+    if ((error as { code?: string }).code !== 'ENOENT') throw error;
+    const key = randomBytes(32);
+    await writeFile(file, key.toString('hex'), { mode: 0o600, flag: 'wx' });
+    return key;
+  }
+}
+
+function seal(key: Buffer, text: string, about: string): Buffer {
+  const nonce = randomBytes(12);
+  const cipher = createCipheriv(algorithm, key, nonce).setAAD(Buffer.from(about));
+  const sealed = Buffer.concat([cipher.update(text, 'utf8'), cipher.final()]);
+  return Buffer.concat([nonce, cipher.getAuthTag(), sealed]);
+}
+
+function unseal(key: Buffer, sealed: Buffer, about: string): string {
+  const cipher = createDecipheriv(algorithm, key, sealed.subarray(0, 12)).setAAD(Buffer.from(about)).setAuthTag(sealed.subarray(12, 28));
+  return Buffer.concat([cipher.update(sealed.subarray(28)), cipher.final()]).toString('utf8');
+}
+
+/** Where a document sends each secret: kind and host by secret key. */
+export function secretUses(document: SiteDocument): Map<string, string[]> {
+  const uses = new Map<string, Set<string>>();
+  const add = (secret: string | undefined, use: string | undefined) => {
+    if (secret !== undefined && use !== undefined) uses.set(secret, (uses.get(secret) ?? new Set()).add(use));
+  };
+  for (const camera of Object.values(document.cameras)) {
+    for (const feed of [camera.feeds.main, camera.feeds.small]) if (feed) add(feed.password?.secret, feedUse(feed));
+  }
+  for (const output of Object.values(document.outputs)) {
+    if (output.kind === 'smtp') add(output.password?.secret, outputUse(output));
+    if (output.kind === 'call') add(output.sign?.secret, outputUse(output));
+  }
+  return new Map([...uses].map(([key, set]) => [key, [...set].sort()]));
+}
+
+/** The use of a feed's password. */
+export const feedUse = (feed: { kind: string; url: string }): string => useOf(feed.kind, new URL(feed.url).host);
+
+/** A site's secrets: written once, kept sealed, given out only for where they were meant. */
+export class Vault {
+  private readonly database: Database;
+  private readonly site: number;
+  private readonly key: Buffer;
+  private readonly known = new Map<string, { sealed: Buffer; bound: readonly string[] }>();
+
+  constructor(database: Database, site: number, key: Buffer) {
+    this.database = database;
+    this.site = site;
+    this.key = key;
+  }
+
+  async load(): Promise<void> {
+    for (const { key, sealed, bound } of await readSecrets(this.database, this.site)) this.known.set(key, { sealed, bound });
+  }
+
+  /** Where a secret may be sent; nothing when it is not set. */
+  boundOf(key: string): readonly string[] | undefined {
+    return this.known.get(key)?.bound;
+  }
+
+  async set(key: string, value: string, bound: readonly string[], at: Date): Promise<void> {
+    const sealed = seal(this.key, value, `${this.site}/${key}`);
+    await writeSecret(this.database, this.site, { key, sealed, bound }, at);
+    this.known.set(key, { sealed, bound });
+  }
+
+  /** A secret for one use, or why it is not given. */
+  async give(key: string, use: string): Promise<{ value: string } | { code: 'secret-not-set' | 'secret-not-bound' }> {
+    const secret = this.known.get(key);
+    if (!secret) return { code: 'secret-not-set' };
+    if (!secret.bound.includes(use)) return { code: 'secret-not-bound' };
+    return { value: unseal(this.key, secret.sealed, `${this.site}/${key}`) };
+  }
+}

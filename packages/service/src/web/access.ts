@@ -1,0 +1,82 @@
+import { randomBytes } from 'node:crypto';
+import { type Me, type Permission, paths, permissionsOf } from '@causalis/contract';
+import argon2 from '@node-rs/argon2';
+import type { FastifyRequest } from 'fastify';
+import type { Clock } from '../clock.js';
+import type { Database } from '../ledger/database.js';
+import { addPass, dropPass, findPass, findUser, type User } from '../ledger/people.js';
+import { Refusal } from '../problem.js';
+
+export const cookieName = 'causalis';
+/** A session ends after this long. */
+const sessionMs = 12 * 3_600_000;
+/** So many wrong passwords for a name, or from an address, within a minute slow everybody down who tries. */
+const mostTries = 10;
+const triesMs = 60_000;
+
+/** Who asks, and how they have shown it. */
+export interface Caller {
+  readonly me: Me;
+  readonly by: 'cookie' | 'token';
+}
+
+/** A new secret that cannot be guessed: 256 bits. */
+export const newSecret = (): string => randomBytes(32).toString('base64url');
+
+export const hashPassword = (password: string): Promise<string> => argon2.hash(password);
+
+const meOf = (user: User): Me => ({ name: user.name, role: user.role, permissions: [...permissionsOf[user.role]] });
+
+/** Sign-in, sessions and tokens. */
+export class Access {
+  private readonly database: Database;
+  private readonly clock: Clock;
+  private tries = new Map<string, number[]>();
+  /** A hash to compare with when there is no such name, so that both take as long. */
+  private readonly nobody = hashPassword(newSecret());
+
+  constructor(database: Database, clock: Clock) {
+    this.database = database;
+    this.clock = clock;
+  }
+
+  /** A new session for a name and its password. */
+  async signIn(name: string, password: string, address: string): Promise<{ me: Me; secret: string; expires: Date }> {
+    const now = this.clock.steady();
+    for (const key of [`name ${name}`, `from ${address}`]) {
+      const recent = (this.tries.get(key) ?? []).filter((at) => now - at < triesMs);
+      if (recent.length >= mostTries) throw new Refusal('too-many-tries');
+      this.tries.set(key, [...recent, now]);
+    }
+    const user = await findUser(this.database, name);
+    const right = await argon2.verify(user?.password ?? (await this.nobody), password);
+    if (!user || !right) throw new Refusal('wrong-password');
+    this.tries = new Map();
+    const secret = newSecret();
+    const wall = this.clock.wall();
+    const expires = new Date(wall + sessionMs);
+    await addPass(this.database, secret, { kind: 'session', user: user.id, name: 'console', created: new Date(wall), expires });
+    return { me: meOf(user), secret, expires };
+  }
+
+  async signOut(secret: string): Promise<void> {
+    await dropPass(this.database, secret);
+  }
+
+  /** Who asks: a token in the header, or the session of a cookie. */
+  async caller(request: FastifyRequest): Promise<Caller | undefined> {
+    const bearer = /^Bearer ([A-Za-z0-9_-]{20,100})$/.exec(request.headers.authorization ?? '')?.[1];
+    const cookie = request.cookies[cookieName];
+    const [secret, kind] = bearer ? [bearer, 'token' as const] : [cookie, 'session' as const];
+    if (!secret) return undefined;
+    const pass = await findPass(this.database, kind, secret, new Date(this.clock.wall()));
+    return pass ? { me: meOf(pass.user), by: kind === 'token' ? 'token' : 'cookie' } : undefined;
+  }
+
+  /** Lets somebody pass who may, and says why not. */
+  permit(caller: Caller | undefined, permission: (typeof paths)[keyof typeof paths]['permission']): void {
+    if (permission === 'open') return;
+    if (!caller) throw new Refusal('not-signed-in');
+    if (permission !== 'signed-in' && !caller.me.permissions.includes(permission as Permission)) throw new Refusal('not-permitted', { permission });
+  }
+}

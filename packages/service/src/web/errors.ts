@@ -1,0 +1,47 @@
+import { type Finding, findingsOf, type Problem, type ProblemCode, problemStatus } from '@causalis/contract';
+import { findingText } from '@causalis/words';
+import type { FastifyError, FastifyInstance } from 'fastify';
+import { hasZodFastifySchemaValidationErrors } from 'fastify-type-provider-zod';
+import { z } from 'zod';
+import { newId } from '../ids.js';
+import { isAway } from '../ledger/database.js';
+import { Refusal } from '../problem.js';
+
+const framework: Readonly<Record<string, [ProblemCode, Record<string, string | number>]>> = {
+  FST_ERR_CTP_BODY_TOO_LARGE: ['body-too-large', {}],
+  FST_ERR_CTP_INVALID_MEDIA_TYPE: ['wrong-media-type', { expected: 'application/json' }],
+  FST_ERR_CTP_EMPTY_JSON_BODY: ['body-refused', { first: 'It is empty.' }],
+  FST_ERR_CTP_INVALID_JSON_BODY: ['body-refused', { first: 'It is no JSON.' }],
+  FST_ERR_CTP_INVALID_CONTENT_LENGTH: ['body-refused', { first: 'Its length is not what was said.' }],
+};
+
+/** The refusal that an error amounts to; nothing for what nobody expected. */
+function refusalOf(error: unknown): Refusal | undefined {
+  if (error instanceof Refusal) return error;
+  if (isAway(error)) return new Refusal('ledger-away', {}, undefined, error);
+  if (hasZodFastifySchemaValidationErrors(error)) {
+    const findings: Finding[] = error.validation.map(({ params }) => findingsOf(new z.ZodError([params.issue as z.core.$ZodIssue]), undefined)).flat();
+    return refuseBody(findings, error.validationContext);
+  }
+  const { code } = error as FastifyError;
+  const known = framework[code];
+  if (known) return new Refusal(known[0], known[1]);
+  return error instanceof SyntaxError ? new Refusal('body-refused', { first: 'It is no JSON.' }) : undefined;
+}
+
+/** A body, query or parameter that is not accepted, with all its findings and the first of them in words. */
+export function refuseBody(findings: Finding[], where = 'body'): Refusal {
+  const placed = findings.map((finding) => ({ ...finding, path: where === 'body' ? finding.path : [where, ...finding.path] }));
+  return new Refusal('body-refused', { first: placed[0] ? findingText(placed[0]).line : 'It has the wrong form.' }, placed);
+}
+
+/** Answers every error as problem details, and logs what nobody expected. */
+export function answerErrors(app: FastifyInstance, mostBytes: number): void {
+  app.setErrorHandler((error, request, reply) => {
+    const refusal = refusalOf(error) ?? new Refusal('went-wrong', { id: newId() }, undefined, error);
+    const problem: Problem = refusal.code === 'body-too-large' ? new Refusal('body-too-large', { most: request.routeOptions.bodyLimit ?? mostBytes }).problem : refusal.problem;
+    if (refusal.code === 'went-wrong') request.log.error({ err: error, id: refusal.values.id }, 'went wrong');
+    if (refusal.code === 'ledger-away' || refusal.code === 'starting') reply.header('retry-after', '2');
+    void reply.status(problemStatus[refusal.code]).type('application/problem+json').serializer(JSON.stringify).send(problem);
+  });
+}

@@ -1,0 +1,42 @@
+import { findHookAddress, writeRefused } from '../../ledger/secrets.js';
+import { readHookCall } from '../../intake/hook.js';
+import { newId } from '../../ids.js';
+import { Refusal } from '../../problem.js';
+import type { FastifyInstance } from 'fastify';
+import { mostHookBytes } from '../../intake/hook.js';
+import { freshDepth } from '../depth.js';
+import type { WebParts } from './context.js';
+
+/**
+ * `/in/{secret}`: where other systems report. Unknown, ended and wrongly used addresses get the same answer; why a
+ * call of a known one was refused stands in the list of refused arrivals.
+ */
+export async function hookRoute(app: FastifyInstance, { database, clock, sites }: WebParts): Promise<void> {
+  app.removeAllContentTypeParsers();
+  app.addContentTypeParser('*', { parseAs: 'buffer', bodyLimit: mostHookBytes }, (_, body, done) => done(null, body));
+  app.route<{ Params: { secret: string } }>({
+    method: ['GET', 'POST', 'PUT'],
+    url: '/in/:secret',
+    bodyLimit: mostHookBytes,
+    schema: { hide: true },
+    handler: async (request) => {
+      const wall = clock.wall();
+      const found = await findHookAddress(database, request.params.secret);
+      const site = found ? sites.byId(found.site) : undefined;
+      const hook = found ? site?.document.hooks[found.hook] : undefined;
+      if (!found || !site || !hook) throw new Refusal('not-found');
+      const call = { method: request.method, address: request.ip, body: Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0), type: request.headers['content-type'] ?? '' };
+      const read = readHookCall(hook, call);
+      if ('refused' in read) {
+        await writeRefused(database, { site: site.id, source: found.hook, at: new Date(wall), address: request.ip, reason: read.refused });
+        throw new Refusal('not-found');
+      }
+      const id = newId();
+      await site.engine.accept({
+        kind: 'event',
+        event: { id, kind: 'hook.called', section: 'hooks', source: found.hook, time: wall, seen: wall, data: read.data, depth: freshDepth(request.headers['causalis-depth']), test: false },
+      });
+      return { accepted: id };
+    },
+  });
+}

@@ -1,0 +1,79 @@
+import { type Accepted, type CloudEvent, type Finding, sourceOfKind } from '@causalis/contract';
+import type { EventIn } from '@causalis/core';
+import { newId } from '../../ids.js';
+import { digestOf } from '../../ledger/commit.js';
+import { acceptedBefore, findEvent, listDeliveries, listEvents, listFirings, listSpan } from '../../ledger/reading.js';
+import { Refusal } from '../../problem.js';
+import type { SiteRuntime } from '../../site.js';
+import { refuseBody } from '../errors.js';
+import type { Handlers, WebParts } from './context.js';
+
+/** Events, chains, deliveries and pictures: what happened, and what became of it. */
+export const ledgerRoutes = (parts: WebParts): Handlers => ({
+  events: ({ site, query }) => listEvents(parts.database, site.id, query, (source) => site.title(source)),
+  sendEvents: async ({ site, body }) => {
+    const sent = Array.isArray(body) ? body : [body];
+    const findings = sent.flatMap((event, i) => sourceFindings(site, event, Array.isArray(body) ? [i] : []));
+    if (findings.length > 0) throw refuseBody(findings);
+    return { items: await acceptEvents(parts, site, sent) };
+  },
+  chain: async ({ site, params }) => {
+    const event = await findEvent(parts.database, site.id, params.id);
+    if (!event) throw new Refusal('unknown-item', { what: 'event', key: params.id });
+    const [span, firings] = await Promise.all([listSpan(parts.database, site.id, event), listFirings(parts.database, site.id, { event: event.id })]);
+    const { verdicts, ...plain } = event;
+    return {
+      event: plain,
+      span,
+      verdicts,
+      firings,
+      site: { key: site.key, name: site.name, timezone: site.timezone, revision: site.revision },
+      title: site.title(event.source.key),
+    };
+  },
+  deliveries: ({ site, query }) => listDeliveries(parts.database, site.id, query),
+  retry: ({ site, params }) => site.retry(params.id),
+  media: async ({ site, params, reply }) => {
+    const picture = await site.evidence.read(params.id);
+    if (!picture) throw new Refusal('unknown-item', { what: 'picture', key: params.id });
+    void reply.type('image/jpeg').header('cache-control', 'private, max-age=86400, immutable');
+    return picture;
+  },
+});
+
+/** The source must be one that the site has and that can give such an event. */
+function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | number)[]): Finding[] {
+  const [section, key] = event.subject.split('/');
+  const { cameras, hooks, site: own } = site.document;
+  const known = section === 'cameras' ? key in cameras : section === 'hooks' ? key in hooks : key === own.key;
+  if (!known) return [{ level: 'error', code: 'unknown-name', path: [...path, 'subject'], values: { what: 'source', value: event.subject, known: Object.keys({ ...cameras, ...hooks }).slice(0, 8).join(', ') } }];
+  if (section !== sourceOfKind[event.type]) return [{ level: 'error', code: 'cause-cannot-come', path: [...path, 'type'], values: { event: event.type, value: event.subject } }];
+  return [];
+}
+
+
+/**
+ * Accepts CloudEvents, each once: the same source and id within a day gets the first answer and changes nothing. All
+ * are handed to the engine as one, so that they are in one commit: taken whole or not at all.
+ */
+async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, sent: readonly CloudEvent[]): Promise<Accepted[]> {
+  const names = sent.map(({ source, id }) => `${source}\n${id}`);
+  const before = await Promise.all(names.map((name) => acceptedBefore(database, site.id, digestOf(name))));
+  const wall = clock.wall();
+  const isNew = (i: number) => !before[i] && names.indexOf(names[i]) === i;
+  const fresh = sent.flatMap((event, i) => (isNew(i) ? [{ name: names[i], event: eventIn(event, wall) }] : []));
+  const outcomes = fresh.length === 0 ? [] : await site.engine.acceptAll(fresh.map(({ name, event }) => ({ entry: { kind: 'event', event }, extras: { once: name } })));
+  return sent.map((_, i) => {
+    const known = before[i];
+    if (known) return { ...known, repeated: true };
+    const at = fresh.findIndex(({ name }) => name === names[i]);
+    return { id: fresh[at].event.id, number: outcomes[at].number, repeated: !isNew(i) };
+  });
+}
+
+/** A CloudEvent as the core takes it: what is sent by hand was seen when it arrived. */
+function eventIn(event: CloudEvent, wall: number): EventIn {
+  const [, key] = event.subject.split('/');
+  const { mark, test = false, ...data } = event.data;
+  return { id: newId(), kind: event.type, section: sourceOfKind[event.type], source: key, ...(mark ? { mark } : {}), time: event.time ? Date.parse(event.time) : wall, seen: wall, data, depth: 0, test };
+}

@@ -1,0 +1,118 @@
+import { type Me, type PathName, paths, shapes } from '@causalis/contract';
+import { mostBytes } from '@causalis/document';
+import cookie from '@fastify/cookie';
+import swagger from '@fastify/swagger';
+import websocket from '@fastify/websocket';
+import Fastify, { type FastifyBaseLogger, type FastifyInstance, type FastifyRequest } from 'fastify';
+import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
+import type { z } from 'zod';
+import type { Caller } from './access.js';
+import { serveConsole } from './console.js';
+import { answerErrors } from './errors.js';
+import type { Asked, Handler, WebParts } from './routes/context.js';
+import { hookRoute } from './routes/hook.js';
+import { ledgerRoutes } from './routes/ledger.js';
+import { openLive } from './routes/live.js';
+import { peopleRoutes } from './routes/people.js';
+import { siteRoutes } from './routes/site.js';
+import { openStream } from './routes/stream.js';
+import { addSafeHeaders, checkHost, checkOrigin } from './safety.js';
+
+declare module 'fastify' {
+  interface FastifyRequest {
+    caller: Caller | undefined;
+  }
+}
+
+/** Bodies of JSON are small; only documents are not. */
+const mostJson = 1024 * 1024;
+/** Routes whose body is a text with lines, whatever it is called. */
+const textRoutes: readonly PathName[] = ['check', 'apply'];
+/** Routes that keep the connection, or have a place of their own. */
+const ownRoutes: readonly PathName[] = ['stream', 'live', 'hook'];
+
+const nobody: Me = { name: 'nobody', role: 'viewer', permissions: [] };
+
+/** The whole web side of the service, not listening yet. */
+export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names: () => ReadonlySet<string>): Promise<FastifyInstance> {
+  const app = Fastify({ loggerInstance: log, bodyLimit: mostJson, forceCloseConnections: true, disableRequestLogging: true, routerOptions: { maxParamLength: 200 } });
+  app.setValidatorCompiler(validatorCompiler);
+  app.setSerializerCompiler(serializerCompiler);
+  answerErrors(app, mostJson);
+  addSafeHeaders(app);
+  await app.register(cookie);
+  await app.register(swagger, {
+    openapi: { openapi: '3.1.0', info: { title: 'Causalis', version: parts.version, description: 'From camera to cause to effect.' } },
+    transform: jsonSchemaTransform,
+  });
+  await app.register(websocket, { options: { maxPayload: 16 * 1024 } });
+  for (const type of ['application/cloudevents+json', 'application/cloudevents-batch+json']) {
+    app.addContentTypeParser(type, { parseAs: 'string' }, app.getDefaultJsonParser('error', 'error'));
+  }
+  app.decorateRequest('caller', undefined);
+  app.addHook('onRequest', async (request) => {
+    checkHost(request, names);
+    const name = (request.routeOptions.config as { name?: PathName }).name;
+    if (!name) return;
+    request.caller = paths[name].permission === 'open' ? undefined : await parts.access.caller(request);
+    if (request.caller?.by !== 'token') checkOrigin(request, name === 'live');
+    parts.access.permit(request.caller, paths[name].permission);
+  });
+
+  const handlers = { ...peopleRoutes(parts), ...siteRoutes(parts), ...ledgerRoutes(parts) };
+  const add = (scope: FastifyInstance, name: PathName) => addRoute(scope, name, handlers[name] as Handler<PathName>, parts);
+  for (const name of Object.keys(paths) as PathName[]) if (!ownRoutes.includes(name) && !textRoutes.includes(name)) add(app, name);
+  await app.register(async (scope) => {
+    scope.removeAllContentTypeParsers();
+    scope.addContentTypeParser('*', { parseAs: 'string', bodyLimit: mostBytes }, (_, body, done) => done(null, body));
+    for (const name of textRoutes) add(scope, name);
+  });
+  await app.register(async (scope) => {
+    scope.get(paths.stream.path, { config: { name: 'stream' }, schema: openApi('stream') }, async (request, reply) => openStream(siteOf(request, parts), request, reply));
+    scope.get(paths.live.path, { config: { name: 'live' }, schema: openApi('live'), websocket: true }, (socket, request) => openLive(siteOf(request, parts), socket));
+  });
+  await app.register((scope) => hookRoute(scope, parts));
+  app.get('/api/v1/openapi.json', { schema: { hide: true } }, async () => app.swagger());
+  await serveConsole(app);
+  return app;
+}
+
+const siteOf = (request: FastifyRequest, { sites }: WebParts) => sites.get((request.params as { site: string }).site);
+
+/** What the OpenAPI document says of a route. */
+function openApi(name: PathName) {
+  const { about, permission } = paths[name];
+  return { operationId: name, summary: about, description: `Permission: ${permission}.` };
+}
+
+/** One address: parse, ask one function, answer. */
+function addRoute(app: FastifyInstance, name: PathName, handler: Handler<PathName>, parts: WebParts): void {
+  const { method, path } = paths[name];
+  const shape: { params?: z.ZodType; query?: z.ZodType; body?: z.ZodType; answer: z.ZodType } = shapes[name];
+  const atSite = path.includes('/sites/:site/') && name !== 'apply' && name !== 'check';
+  app.route({
+    method,
+    url: path,
+    config: { name },
+    ...(textRoutes.includes(name) ? { bodyLimit: mostBytes } : {}),
+    schema: {
+      ...openApi(name),
+      ...(shape.params ? { params: shape.params } : {}),
+      ...(shape.query ? { querystring: shape.query } : {}),
+      ...(shape.body ? { body: shape.body } : {}),
+      response: { 200: shape.answer },
+    },
+    handler: async (request, reply) => {
+      const asked = {
+        params: request.params,
+        query: request.query,
+        body: request.body,
+        me: request.caller?.me ?? nobody,
+        site: atSite ? siteOf(request, parts) : undefined,
+        request,
+        reply,
+      };
+      return await handler(asked as Asked<PathName>);
+    },
+  });
+}
