@@ -49,7 +49,7 @@ export class CausalisClient {
   /** Calls an address and leaves the answer as it is. A text body is sent as YAML, anything else as JSON. */
   async raw<N extends PathName>(name: N, { params, query, body, headers, signal }: CallOptions<N> = {}): Promise<Response> {
     const text = typeof body === 'string';
-    const answer = await this.send(addressOf(name, params, query), {
+    const answer = await this.send(addressOf(name, params, query as object | undefined), {
       method: paths[name].method,
       headers: {
         ...(this.token ? { authorization: `Bearer ${this.token}` } : {}),

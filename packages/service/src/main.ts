@@ -5,7 +5,7 @@ import { SystemClock } from './clock.js';
 import { readConfig } from './config.js';
 import { firstStart } from './first-start.js';
 import { newId } from './ids.js';
-import { openDatabase } from './ledger/database.js';
+import { answers, openDatabase } from './ledger/database.js';
 import { endAtMoment } from './moments.js';
 import { openKey } from './secrets/vault.js';
 import { Sites } from './sites.js';
@@ -37,17 +37,9 @@ const ownPorts = () => [listening, Number(new URL(config.databaseUrl.replace(/^m
 const sites = new Sites({ database, clock, home: config.home, key, process: newId(), callRules: { forbidden, ownPorts }, trouble });
 const access = new Access(database, clock);
 
-const ledgerAnswers = async (): Promise<boolean> => {
-  try {
-    await database.sequelize.query('SELECT 1');
-    return true;
-  } catch {
-    return false;
-  }
-};
 const names = (): ReadonlySet<string> =>
   new Set([...config.names, ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : []))]);
-const app = await buildServer({ database, clock, sites, access, version, started: new Date(clock.wall()), ledgerAnswers }, log, names);
+const app = await buildServer({ database, clock, sites, access, version, started: new Date(clock.wall()), ledgerAnswers: () => answers(database) }, log, names);
 
 await app.listen({ host: config.host, port: config.port });
 const address = app.server.address();

@@ -1,3 +1,12 @@
-export { drive, type Passage, passagesOf } from './gatehouse/actors.js';
+import { fileURLToPath } from 'node:url';
+
+export { type Call, CallReceiver } from './calls.js';
+export { GatehouseCamera } from './camera/camera.js';
+export { type Passage, passagesOf } from './gatehouse/actors.js';
 export { toJpeg } from './gatehouse/jpeg.js';
 export { makeScene, type Scene, type SceneOptions } from './gatehouse/scene.js';
+export { Lamp, type LampChange } from './lamp.js';
+export { type Mail, Mailbox } from './mailbox.js';
+
+/** The file to fork for all stand-ins of the demonstration site. */
+export const standinsFile = fileURLToPath(new URL('./main.js', import.meta.url));

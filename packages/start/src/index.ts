@@ -1,1 +1,2 @@
-export {};
+export { endChild, forkReady } from './children.js';
+export { freePort, startDatabase } from './database.js';

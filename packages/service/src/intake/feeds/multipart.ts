@@ -17,12 +17,17 @@ function failureOf(error: unknown): FeedFailure {
   return new FeedFailure('connection-broken', (error as Error).message);
 }
 
+/** Lets go of an answer that nobody reads; that this breaks it off is no news. */
+function discard({ body }: Dispatcher.ResponseData): void {
+  body.on('error', () => undefined).destroy();
+}
+
 async function ask({ url, user, password }: FeedOptions, signal: AbortSignal): Promise<Dispatcher.ResponseData> {
   const target = new URL(url);
   const get = (authorization?: string) => request(target, { dispatcher: agent, signal, headers: { accept: 'multipart/x-mixed-replace', ...(authorization ? { authorization } : {}) } });
   const first = await get();
   if (first.statusCode !== 401 || user === undefined) return first;
-  first.body.destroy();
+  discard(first);
   const challenge = [first.headers['www-authenticate'] ?? ''].flat().join(', ');
   const authorization = answerChallenge(challenge, 'GET', target.pathname + target.search, user, password ?? '');
   if (!authorization) throw new FeedFailure('not-authorised', 'it asks for a way of signing in that is not known');
@@ -37,7 +42,7 @@ export const openMultipart: OpenFeed = async function* (options, signal) {
     const type = String(answer.headers['content-type'] ?? '');
     const boundary = /^multipart\/[^;]+;.*boundary="?([^";]+)"?/i.exec(type)?.[1];
     if (status !== 200 || !boundary) {
-      answer.body.destroy();
+      discard(answer);
       if (status === 401 || status === 403) throw new FeedFailure('not-authorised');
       if (status === 404) throw new FeedFailure('not-found');
       throw status === 200 ? new FeedFailure('wrong-type', type.slice(0, 80)) : new FeedFailure('status-refused', String(status));

@@ -140,7 +140,8 @@ export class CameraWatch {
     const since = this.state.state === 'live' ? this.state.since : new Date(this.lastPicture).toISOString();
     const { broken } = this.state;
     const next: CameraState = { state: 'live', since, width, height, rate, settling, ...(broken ? { broken } : {}) };
-    const told = this.state.state !== 'live' || this.state.settling !== settling || this.state.width !== width;
+    const before = this.state;
+    const told = before.state !== 'live' || before.settling !== settling || before.width !== width || Math.abs((before.rate ?? 0) - rate) >= 1;
     if (told) this.change(next);
     else this.state = next;
   }

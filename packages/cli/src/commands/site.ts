@@ -1,0 +1,78 @@
+import { readFileSync } from 'node:fs';
+import { ProblemError } from '@causalis/client';
+import type { Finding } from '@causalis/contract';
+import { checkDocument } from '@causalis/core';
+import { placeFindings, readDocument } from '@causalis/document';
+import { findingText } from '@causalis/words';
+import type { Command } from 'commander';
+import { print } from '../print.js';
+import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
+
+/** A document's text from a file, or from the standard input for `-`. */
+function readFileText(file: string): string {
+  try {
+    return readFileSync(file === '-' ? 0 : file, 'utf8');
+  } catch (error) {
+    throw new Complaint(`${file} cannot be read: ${(error as Error).message}`);
+  }
+}
+
+const listed = (findings: readonly Finding[]): string => findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
+
+function counted(findings: readonly Finding[]): string {
+  const of = (level: Finding['level']) => findings.filter((finding) => finding.level === level).length;
+  return `${of('error')} errors, ${of('warning')} warnings, ${of('hint')} hints`;
+}
+
+/** `site check`, `apply` and `export`. */
+export function siteCommands(program: Command): void {
+  const site = program.command('site').description('the document of a site: check, apply, export');
+
+  site
+    .command('check <file>')
+    .description('say all that is wrong with a document, without a service; - reads the standard input')
+    .addHelpText('after', '\nExample:\n  causalis site check demo/quillmere.yaml')
+    .action((file: string, _: unknown, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const text = readFileText(file);
+      const read = readDocument(text);
+      const findings = 'findings' in read ? read.findings : placeFindings(checkDocument(read.value), text);
+      print(options, { findings }, () => [...(findings.length > 0 ? [listed(findings)] : []), `${file}: ${counted(findings)}`].join('\n'));
+      if (findings.some(({ level }) => level === 'error')) process.exitCode = 1;
+    });
+
+  site
+    .command('apply <file>')
+    .description('put a document into force; a wrong one changes nothing')
+    .addHelpText('after', '\nThe document names the revision that it was made from (an export writes it), or give --revision.\n\nExample:\n  causalis site export > garden.yaml\n  causalis site apply garden.yaml')
+    .option('--revision <number>', 'the revision that the document was made from')
+    .action(async (file: string, { revision }: { revision?: string }, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const text = readFileText(file);
+      const read = readDocument(text);
+      if ('findings' in read) throw new Complaint(`${listed(read.findings)}\nNothing was changed.`);
+      const key = read.value.site.key;
+      try {
+        const report = await connect().call('apply', { params: { site: key }, body: text, ...(revision === undefined ? {} : { headers: { 'if-match': `"${revision}"` } }) });
+        print(options, report, () =>
+          [...(report.findings.length > 0 ? [listed(report.findings)] : []), report.changed.length === 0 ? `Nothing has changed; revision ${report.revision} stays.` : `Revision ${report.revision} is in force. Changed: ${report.changed.join(', ')}`].join('\n'),
+        );
+      } catch (error) {
+        if (error instanceof ProblemError && error.problem.findings && !options.json) throw new Complaint(`${listed(error.problem.findings)}\nNothing was changed.`);
+        throw error;
+      }
+    });
+
+  site
+    .command('export')
+    .description('write the whole document to the standard output, as YAML or with --json as JSON')
+    .addHelpText('after', '\nExample:\n  causalis site export > garden.yaml')
+    .action(async (_: unknown, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const client = connect();
+      const { key } = await siteOf(client, options);
+      const answer = await client.raw('document', { params: { site: key }, headers: { accept: options.json ? 'application/json' : 'application/yaml' } });
+      const text = await answer.text();
+      process.stdout.write(options.json ? `${JSON.stringify(JSON.parse(text), null, 2)}\n` : text);
+    });
+}

@@ -1,0 +1,4 @@
+import { ensureBuilt, ensureModules } from './setup.mjs';
+
+ensureModules();
+ensureBuilt();
