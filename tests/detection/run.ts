@@ -1,4 +1,4 @@
-import { type Camera } from '@causalis/contract';
+import type { Camera } from '@causalis/contract';
 import { motionDetector, motionSettings } from '@causalis/core';
 import { makeScene, type Passage, toJpeg } from '@causalis/standins';
 import jpeg from '@julusian/jpeg-turbo';

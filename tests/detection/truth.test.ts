@@ -23,8 +23,13 @@ async function runAll(): Promise<RunResult[]> {
     [0, 1].map(
       (half) =>
         new Promise<void>((resolve, reject) => {
-          const worker = new Worker(new URL('worker.js', import.meta.url), { workerData: { camera, runs: runs.filter((_, i) => i % 2 === half) } });
-          worker.on('message', (result: RunResult) => results.push(result)).on('error', reject).on('exit', () => resolve());
+          const worker = new Worker(new URL('worker.js', import.meta.url), {
+            workerData: { camera, runs: runs.filter((_, i) => i % 2 === half) },
+          });
+          worker
+            .on('message', (result: RunResult) => results.push(result))
+            .on('error', reject)
+            .on('exit', () => resolve());
         }),
     ),
   );

@@ -1,5 +1,16 @@
 import type { Chain, Delivery, Firing } from '@causalis/contract';
-import { attemptText, clockText, dateText, deliveryText, durationText, eventText, guardText, heldText, shareText, skipText } from '@causalis/words';
+import {
+  attemptText,
+  clockText,
+  dateText,
+  deliveryText,
+  durationText,
+  eventText,
+  guardText,
+  heldText,
+  shareText,
+  skipText,
+} from '@causalis/words';
 
 const ms = (from: string, to: string): number => Date.parse(to) - Date.parse(from);
 
@@ -15,7 +26,10 @@ export function chainText(chain: Chain): string {
   lines.push(eventText(event, chain.title));
   lines.push(`${dateText(event.time, site.timezone)} (${site.timezone})${event.test ? ' · test' : ''}`, '');
   step(event.time, `happened at ${event.source.section}/${event.source.key}, ${clockText(event.time, site.timezone, true)}`);
-  step(event.seen, `seen${event.data.level === undefined ? '' : `: level ${shareText(event.data.level)} over ${shareText(event.data.threshold ?? 0)}`}`);
+  step(
+    event.seen,
+    `seen${event.data.level === undefined ? '' : `: level ${shareText(event.data.level)} over ${shareText(event.data.threshold ?? 0)}`}`,
+  );
   if (event.still) aside(`picture ${event.still}`);
   step(event.accepted, `accepted as number ${event.number}`);
   for (const verdict of chain.verdicts.filter((one) => one.verdict === 'held')) {
@@ -23,7 +37,9 @@ export function chainText(chain: Chain): string {
   }
   for (const verdict of chain.verdicts.filter((one) => one.verdict === 'fired')) {
     const firing = chain.firings.find(({ id }) => id === verdict.firing);
-    lines.push(`${firing ? at(firing.at) : ' '.repeat(10)}  ● fired: ${verdict.title}${verdict.guards.length > 0 ? ` (${verdict.guards.map(guardText).join('; ')})` : ''}`);
+    lines.push(
+      `${firing ? at(firing.at) : ' '.repeat(10)}  ● fired: ${verdict.title}${verdict.guards.length > 0 ? ` (${verdict.guards.map(guardText).join('; ')})` : ''}`,
+    );
     if (firing) firingLines(firing, at, lines);
   }
   if (chain.verdicts.length === 0) lines.push(`${' '.repeat(10)}  ○ no rule is about such an event`);
@@ -34,7 +50,9 @@ function firingLines(firing: Firing, at: (time: string) => string, lines: string
   const gap = ' '.repeat(10);
   for (const action of firing.actions) {
     const waited = action.after.length > 0 ? ` after ${action.after.join(', ')}` : '';
-    lines.push(`${action.started ? at(action.started) : gap}  ├─ ${action.name}: ${action.verb}${waited}${action.reason ? `, ${skipText(action.reason)}` : ''}`);
+    lines.push(
+      `${action.started ? at(action.started) : gap}  ├─ ${action.name}: ${action.verb}${waited}${action.reason ? `, ${skipText(action.reason)}` : ''}`,
+    );
     for (const delivery of action.deliveries) deliveryLines(delivery, at, lines);
   }
 }
@@ -45,7 +63,9 @@ function deliveryLines(delivery: Delivery, at: (time: string) => string, lines: 
   lines.push(`${time}  │  ${delivery.state}: ${deliveryText(delivery)}  ${delivery.id}`);
   for (const attempt of delivery.attempts) {
     const { what, mend } = attemptText(attempt);
-    lines.push(`${at(attempt.began)}  │    attempt ${attempt.number}${attempt.tookMs === undefined ? '' : `, ${durationText(attempt.tookMs)}`}: ${what}${attempt.outcome === 'failed' && mend ? ` — ${mend}` : ''}`);
+    lines.push(
+      `${at(attempt.began)}  │    attempt ${attempt.number}${attempt.tookMs === undefined ? '' : `, ${durationText(attempt.tookMs)}`}: ${what}${attempt.outcome === 'failed' && mend ? ` — ${mend}` : ''}`,
+    );
   }
   for (const receipt of delivery.receipts) lines.push(`${at(receipt.at)}  │    read back: ${receipt.value}`);
 }

@@ -2,7 +2,15 @@ import { NoServiceError, ProblemError } from '@causalis/client';
 import { findingText } from '@causalis/words';
 import { Command, CommanderError } from 'commander';
 import { eventCommands } from './commands/event.js';
-import { cameraCommands, deliveryCommands, hookCommands, modeCommands, ruleCommands, secretCommands, statusCommand } from './commands/other.js';
+import {
+  cameraCommands,
+  deliveryCommands,
+  hookCommands,
+  modeCommands,
+  ruleCommands,
+  secretCommands,
+  statusCommand,
+} from './commands/other.js';
 import { siteCommands } from './commands/site.js';
 import { Complaint } from './session.js';
 
@@ -40,7 +48,18 @@ const program = new Command('causalis')
   .exitOverride()
   .showSuggestionAfterError()
   .addHelpText('after', '\nExample:\n  causalis status\n  causalis event chain last');
-for (const add of [statusCommand, siteCommands, cameraCommands, eventCommands, ruleCommands, deliveryCommands, modeCommands, secretCommands, hookCommands]) add(program);
+for (const add of [
+  statusCommand,
+  siteCommands,
+  cameraCommands,
+  eventCommands,
+  ruleCommands,
+  deliveryCommands,
+  modeCommands,
+  secretCommands,
+  hookCommands,
+])
+  add(program);
 
 try {
   await program.parseAsync();

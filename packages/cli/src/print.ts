@@ -1,3 +1,4 @@
+import { plainLine } from '@causalis/contract';
 import type { CommonOptions } from './session.js';
 
 const out = (text: string): void => {
@@ -5,8 +6,11 @@ const out = (text: string): void => {
 };
 
 /** Border text may not move the cursor or change colours of somebody's terminal. */
-// biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
-const plain = (text: string): string => text.replace(/[\u0000-\u0009\u000b-\u001f\u007f-\u009f]/g, '\u00b7');
+const plain = (text: string): string =>
+  text
+    .split('\n')
+    .map((line) => plainLine(line, 100_000, '\u00b7'))
+    .join('\n');
 
 /** Prints a result: as JSON where asked for, otherwise in words. */
 export function print(options: CommonOptions, value: unknown, words: () => string): void {

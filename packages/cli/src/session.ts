@@ -14,7 +14,8 @@ export class Complaint extends Error {
 }
 
 /** The data folder: where this machine's sign-in lies. */
-export const home = (): string => path.resolve(process.env.CAUSALIS_HOME ?? fileURLToPath(new URL('../../../../.causalis', import.meta.url)));
+export const home = (): string =>
+  path.resolve(process.env.CAUSALIS_HOME ?? fileURLToPath(new URL('../../../../.causalis', import.meta.url)));
 
 interface Login {
   readonly url: string;
@@ -33,7 +34,10 @@ function readLogin(): Login {
   try {
     return JSON.parse(readFileSync(path.join(home(), 'login.json'), 'utf8')) as Login;
   } catch {
-    throw new Complaint(`This machine is not signed in: there is no ${path.join(home(), 'login.json')}. Start the service once with npm start, or set CAUSALIS_URL and CAUSALIS_TOKEN.`, 3);
+    throw new Complaint(
+      `This machine is not signed in: there is no ${path.join(home(), 'login.json')}. Start the service once with npm start, or set CAUSALIS_URL and CAUSALIS_TOKEN.`,
+      3,
+    );
   }
 }
 
@@ -46,7 +50,13 @@ export function connect(): CausalisClient {
 export async function siteOf(client: CausalisClient, { site }: CommonOptions): Promise<{ key: string; timezone: string; name: string }> {
   const { items } = await client.call('sites');
   const found = site === undefined ? items[0] : items.find(({ key }) => key === site);
-  if (site === undefined && items.length > 1) throw new Complaint(`There are ${items.length} sites: name one with --site. Known: ${items.map(({ key }) => key).join(', ')}.`, 2);
-  if (!found) throw new Complaint(site === undefined ? 'There is no site yet. Put one into force: causalis site apply FILE' : `There is no site ${site}. Known: ${items.map(({ key }) => key).join(', ') || 'none'}.`);
+  if (site === undefined && items.length > 1)
+    throw new Complaint(`There are ${items.length} sites: name one with --site. Known: ${items.map(({ key }) => key).join(', ')}.`, 2);
+  if (!found)
+    throw new Complaint(
+      site === undefined
+        ? 'There is no site yet. Put one into force: causalis site apply FILE'
+        : `There is no site ${site}. Known: ${items.map(({ key }) => key).join(', ') || 'none'}.`,
+    );
   return found;
 }

@@ -86,6 +86,12 @@ async function problemOf(answer: Response): Promise<Problem> {
   try {
     return JSON.parse(text) as Problem;
   } catch {
-    return { type: 'about:blank', title: answer.statusText, status: answer.status, detail: text.slice(0, 200) || `The service answered ${answer.status}.`, code: 'went-wrong' };
+    return {
+      type: 'about:blank',
+      title: answer.statusText,
+      status: answer.status,
+      detail: text.slice(0, 200) || `The service answered ${answer.status}.`,
+      code: 'went-wrong',
+    };
   }
 }

@@ -1,4 +1,4 @@
-import { type LiveFrame } from '@causalis/contract';
+import type { LiveFrame } from '@causalis/contract';
 import { addressOf } from './client.js';
 
 /** One message of the live connection: what a camera shows now, and its picture where there is one. */

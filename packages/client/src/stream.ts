@@ -22,7 +22,8 @@ async function* eventsOf(body: ReadableStream<Uint8Array>): AsyncIterable<Server
       const blocks = kept.split('\n\n');
       kept = blocks.pop() ?? '';
       for (const block of blocks) {
-        const field = (name: string) => block.split('\n').flatMap((line) => (line.startsWith(`${name}:`) ? [line.slice(name.length + 1).replace(/^ /, '')] : []));
+        const field = (name: string) =>
+          block.split('\n').flatMap((line) => (line.startsWith(`${name}:`) ? [line.slice(name.length + 1).replace(/^ /, '')] : []));
         const data = field('data');
         if (data.length > 0) yield { id: field('id').at(-1), data: data.join('\n') };
       }
@@ -56,7 +57,11 @@ export async function* followStream(
     onState(false);
     await new Promise<void>((resolve) => {
       const timer = setTimeout(resolve, pause);
-      signal.addEventListener('abort', () => (clearTimeout(timer), resolve()), { once: true });
+      const stop = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+      signal.addEventListener('abort', stop, { once: true });
     });
     pause = Math.min(pause * 2, longestPauseMs);
   }

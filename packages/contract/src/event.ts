@@ -76,7 +76,13 @@ export const CloudEvent = z.strictObject({
   time: z.iso.datetime({ offset: true }).optional(),
   datacontenttype: z.literal('application/json').optional(),
   data: z
-    .strictObject({ mark: z.string().max(63).optional(), label: EventData.shape.label, who: EventData.shape.who, sure: EventData.shape.sure, test: z.boolean().optional() })
+    .strictObject({
+      mark: z.string().max(63).optional(),
+      label: EventData.shape.label,
+      who: EventData.shape.who,
+      sure: EventData.shape.sure,
+      test: z.boolean().optional(),
+    })
     .default({}),
 });
 export type CloudEvent = z.infer<typeof CloudEvent>;

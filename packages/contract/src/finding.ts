@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { plainLine } from './text.js';
 
 /** What the check says of a document or a body: structure only, its text comes from `words`. */
 export const Finding = z.object({
@@ -25,14 +26,13 @@ export const refuse =
 /** A value as a finding may show it: short and without control characters. */
 export function shown(value: unknown): string {
   const text = typeof value === 'string' ? value : (JSON.stringify(value) ?? String(value));
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
-  const clean = text.replace(/[\u0000-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, '\u00b7');
-  return clean.length > 60 ? `${clean.slice(0, 59)}\u2026` : clean;
+  return plainLine(text, 60, '\u00b7');
 }
 
 function at(input: unknown, path: readonly (string | number)[]): unknown {
   let value = input;
-  for (const step of path) value = typeof value === 'object' && value !== null ? (value as Record<string | number, unknown>)[step] : undefined;
+  for (const step of path)
+    value = typeof value === 'object' && value !== null ? (value as Record<string | number, unknown>)[step] : undefined;
   return value;
 }
 
@@ -69,7 +69,8 @@ export function findingsOf(error: z.ZodError, input: unknown, notYet: KnowsNotYe
         return;
       case 'invalid_value':
         if (value !== undefined && notYet(path, value)) say('not-yet', path, { word: shown(value) });
-        else say(value === undefined ? 'missing' : 'not-one-of', path, { expected: issue.values.map(String).join(', '), value: shown(value) });
+        else
+          say(value === undefined ? 'missing' : 'not-one-of', path, { expected: issue.values.map(String).join(', '), value: shown(value) });
         return;
       case 'invalid_union':
         if (issue.discriminator) {

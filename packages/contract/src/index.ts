@@ -13,4 +13,5 @@ export * from './http/shapes.js';
 export * from './key.js';
 export * from './live.js';
 export * from './problem.js';
+export * from './text.js';
 export * from './units.js';

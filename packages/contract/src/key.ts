@@ -1,11 +1,29 @@
 import { z } from 'zod';
+import { hasControlCharacters } from './text.js';
 
 /** Words that YAML or Causalis reads as something else. */
-const reserved = new Set(['true', 'false', 'null', 'on', 'off', 'yes', 'no', 'y', 'n', 'any', 'none', 'nobody', 'media', 'site', 'console']);
+const reserved = new Set([
+  'true',
+  'false',
+  'null',
+  'on',
+  'off',
+  'yes',
+  'no',
+  'y',
+  'n',
+  'any',
+  'none',
+  'nobody',
+  'media',
+  'site',
+  'console',
+]);
 
 /** The key of an item: how documents, addresses and commands name it. */
 export const Key = z.string().superRefine((text, ctx) => {
-  if (!/^[a-z][a-z0-9-]{0,62}$/.test(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-key', values: { value: text.slice(0, 60) } } });
+  if (!/^[a-z][a-z0-9-]{0,62}$/.test(text))
+    ctx.addIssue({ code: 'custom', params: { code: 'bad-key', values: { value: text.slice(0, 60) } } });
   else if (reserved.has(text)) ctx.addIssue({ code: 'custom', params: { code: 'reserved-key', values: { value: text } } });
 });
 
@@ -14,9 +32,8 @@ export const Line = z
   .string()
   .min(1)
   .max(200)
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is refused
   .superRefine((text, ctx) => {
-    if (/[\u0000-\u001f\u007f-\u009f]/.test(text)) ctx.addIssue({ code: 'custom', params: { code: 'control-characters', values: {} } });
+    if (hasControlCharacters(text)) ctx.addIssue({ code: 'custom', params: { code: 'control-characters', values: {} } });
   });
 
 /** A secret is named in the document and never stands in it. */
@@ -37,13 +54,15 @@ export const address = (...schemes: string[]) =>
       }
       const scheme = url?.protocol.slice(0, -1);
       if (!url || !scheme || !schemes.includes(scheme) || url.hostname === '')
-        ctx.addIssue({ code: 'custom', params: { code: 'bad-address', values: { value: text.slice(0, 60), expected: schemes.map((s) => `${s}://`).join(' or ') } } });
+        ctx.addIssue({
+          code: 'custom',
+          params: { code: 'bad-address', values: { value: text.slice(0, 60), expected: schemes.map((s) => `${s}://`).join(' or ') } },
+        });
       else if (url.username || url.password) ctx.addIssue({ code: 'custom', params: { code: 'password-in-address', values: {} } });
     });
 
 /** An MQTT topic to publish to or to listen on: no wildcards, no way up. */
 export const Topic = z.string().superRefine((text, ctx) => {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is refused
-  if (text === '' || text.length > 200 || /[+#\u0000-\u001f\u007f]/.test(text) || text.split('/').includes('..'))
+  if (text === '' || text.length > 200 || /[+#]/.test(text) || hasControlCharacters(text) || text.split('/').includes('..'))
     ctx.addIssue({ code: 'custom', params: { code: 'bad-topic', values: { value: text.slice(0, 60) } } });
 });

@@ -26,7 +26,7 @@ export const problemStatus = {
   'too-many-tries': 429,
   'went-wrong': 500,
   'ledger-away': 503,
-  'starting': 503,
+  starting: 503,
 } as const;
 export type ProblemCode = keyof typeof problemStatus;
 

@@ -11,7 +11,13 @@ const mostValues = 2_000_000;
 
 export type Read<T> = { readonly value: T } | { readonly findings: Finding[] };
 
-const finding = (code: string, values: Finding['values'] = {}, place?: Finding['place']): Finding => ({ level: 'error', code, path: [], values, ...(place ? { place } : {}) });
+const finding = (code: string, values: Finding['values'] = {}, place?: Finding['place']): Finding => ({
+  level: 'error',
+  code,
+  path: [],
+  values,
+  ...(place ? { place } : {}),
+});
 
 /** Counts values and depth without following anything twice for free. */
 function bounded(value: unknown): string | undefined {
@@ -48,4 +54,3 @@ export function readDocument(text: string): Read<SiteDocument> {
   const shaped = shapeDocument(read.value);
   return 'document' in shaped ? { value: shaped.document } : { findings: placeFindings(shaped.findings, text) };
 }
-

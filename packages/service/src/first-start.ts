@@ -7,7 +7,8 @@ import { hashPassword, newSecret } from './web/access.js';
 
 /** Letters and digits that nobody mistakes for another. */
 const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
-const randomPassword = (): string => Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => letters[randomInt(letters.length)]).join('')).join('-');
+const randomPassword = (): string =>
+  Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => letters[randomInt(letters.length)]).join('')).join('-');
 
 /**
  * The first start makes the first user with a random password, and signs this machine's command line in. Both stand in

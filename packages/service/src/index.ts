@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
-export { moments, type Moment } from './moments.js';
+export { type Moment, moments } from './moments.js';
 export type { FromService, ToService } from './test-channel.js';
 
 /** The file to fork as the service's process. */

@@ -17,7 +17,10 @@ const version = '0.1.0';
 
 // The composition root: the only place where the parts of the service are tied together.
 const config = readConfig(process.env);
-const log = pino({ level: config.logLevel, redact: ['req.headers.authorization', 'req.headers.cookie'] }, pino.destination({ dest: 2, sync: false }));
+const log = pino(
+  { level: config.logLevel, redact: ['req.headers.authorization', 'req.headers.cookie'] },
+  pino.destination({ dest: 2, sync: false }),
+);
 const trouble = (error: unknown, what: string): void => {
   log.error({ err: error }, what);
 };
@@ -38,8 +41,15 @@ const sites = new Sites({ database, clock, home: config.home, key, process: newI
 const access = new Access(database, clock);
 
 const names = (): ReadonlySet<string> =>
-  new Set([...config.names, ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : []))]);
-const app = await buildServer({ database, clock, sites, access, version, started: new Date(clock.wall()), ledgerAnswers: () => answers(database) }, log, names);
+  new Set([
+    ...config.names,
+    ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
+  ]);
+const app = await buildServer(
+  { database, clock, sites, access, version, started: new Date(clock.wall()), ledgerAnswers: () => answers(database) },
+  log,
+  names,
+);
 
 await app.listen({ host: config.host, port: config.port });
 const address = app.server.address();

@@ -33,7 +33,8 @@ export interface SiteParts {
   readonly trouble: (error: unknown, what: string) => void;
 }
 
-const compile = (stored: StoredSite): CompiledSite => compileSite(stored.document, (section, key) => stored.ids.get(`${section}/${key}`) ?? key);
+const compile = (stored: StoredSite): CompiledSite =>
+  compileSite(stored.document, (section, key) => stored.ids.get(`${section}/${key}`) ?? key);
 
 /** One site at work: its engine, dispatch, watchers and brokers, tied together. */
 export class SiteRuntime {
@@ -62,7 +63,12 @@ export class SiteRuntime {
       insert: (row) => insertMedia(database, stored.id, row),
       find: (id) => mediaPath(database, stored.id, id),
     });
-    this.intake = new CameraIntake({ clock, evidence: this.evidence, accept: (entry, extras) => this.engine.accept(entry, extras), trouble });
+    this.intake = new CameraIntake({
+      clock,
+      evidence: this.evidence,
+      accept: (entry, extras) => this.engine.accept(entry, extras),
+      trouble,
+    });
     this.watchers = new Watchers({
       secret: (key, use) => vault.give(key, use),
       wall: () => clock.wall(),
@@ -86,7 +92,12 @@ export class SiteRuntime {
       site: stored.id,
       clock,
       process: parts.process,
-      kinds: { smtp: smtpKind(around), call: callKind(around, parts.callRules), light: lightKind(this.brokers), media: mediaKind(this.evidence) },
+      kinds: {
+        smtp: smtpKind(around),
+        call: callKind(around, parts.callRules),
+        light: lightKind(this.brokers),
+        media: mediaKind(this.evidence),
+      },
       outputs: () => this.document.outputs,
       linkTo: (event) => this.linkTo(event),
       ended: async ({ id, firing, action, back }, sent, state, extras) => {
@@ -102,10 +113,21 @@ export class SiteRuntime {
     const site = new SiteRuntime(parts, stored);
     await site.vault.load();
     site.running = await Engine.start(
-      { database: parts.database, site: stored.id, clock: parts.clock, process: parts.process, committed: (stepped) => site.committed(stepped), trouble: parts.trouble },
+      {
+        database: parts.database,
+        site: stored.id,
+        clock: parts.clock,
+        process: parts.process,
+        committed: (stepped) => site.committed(stepped),
+        trouble: parts.trouble,
+      },
       compile(stored),
     );
-    await sweepOrphans(path.join(parts.home, 'media', stored.key), async (id) => (await mediaPath(parts.database, stored.id, id)) !== undefined, parts.clock.wall() - 60_000);
+    await sweepOrphans(
+      path.join(parts.home, 'media', stored.key),
+      async (id) => (await mediaPath(parts.database, stored.id, id)) !== undefined,
+      parts.clock.wall() - 60_000,
+    );
     site.brokers.use(stored.document);
     await site.dispatch.start();
     await site.watchers.use(stored.document);
@@ -169,7 +191,8 @@ export class SiteRuntime {
   cameraReport(key: string, state: CameraState = this.watchers.stateOf(key)): CameraReport {
     const camera = this.document.cameras[key];
     const marks = Object.entries(camera?.marks ?? {}).map(
-      ([name, mark]): DrawnMark => (mark.zone ? { name, kind: 'zone', corners: mark.zone } : { name, kind: 'ignored', corners: mark.ignored ?? [] }),
+      ([name, mark]): DrawnMark =>
+        mark.zone ? { name, kind: 'zone', corners: mark.zone } : { name, kind: 'ignored', corners: mark.ignored ?? [] },
     );
     return { key, title: this.title(key), state, marks };
   }
@@ -180,8 +203,11 @@ export class SiteRuntime {
     const before = await findDelivery(database, this.id, id);
     if (!before) throw new Refusal('unknown-delivery', { id });
     const steady = clock.steady();
-    const expires = before.back ? null : (retryPolicies[before.sets ? 'set' : before.output === 'media' ? 'still' : before.recipient ? 'tell' : 'call'].expiresMs ?? null);
-    if (!(await makeDue(database, this.id, id, steady, expires === null ? null : steady + expires))) throw new Refusal('not-retryable', { state: before.state });
+    const expires = before.back
+      ? null
+      : (retryPolicies[before.sets ? 'set' : before.output === 'media' ? 'still' : before.recipient ? 'tell' : 'call'].expiresMs ?? null);
+    if (!(await makeDue(database, this.id, id, steady, expires === null ? null : steady + expires)))
+      throw new Refusal('not-retryable', { state: before.state });
     this.dispatch.lookAt(steady);
     this.announceDelivery(id);
     return (await findDelivery(database, this.id, id)) ?? before;

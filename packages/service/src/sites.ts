@@ -37,7 +37,13 @@ export class Sites {
   /** Puts a checked document into force; a key that is new makes a new site. */
   async apply(document: SiteDocument, by: string): Promise<{ site: SiteRuntime; changed: string[] }> {
     const running = this.running.get(document.site.key);
-    const { site: stored, changed } = await writeDocumentRevision(this.parts.database, running?.current, document, by, new Date(this.parts.clock.wall()));
+    const { site: stored, changed } = await writeDocumentRevision(
+      this.parts.database,
+      running?.current,
+      document,
+      by,
+      new Date(this.parts.clock.wall()),
+    );
     if (running) {
       if (changed.length > 0) await running.adopt(stored);
       return { site: running, changed };

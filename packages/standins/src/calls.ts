@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import { Webhook } from 'standardwebhooks';
 import { listen } from './listen.js';
-import { escape, page, Repeats } from './page.js';
+import { markupFree, page, Repeats } from './page.js';
 
 export interface CallsOptions {
   readonly port: number;
@@ -49,7 +49,8 @@ export class CallReceiver {
         else parts.push(part);
       });
       request.on('end', () => {
-        const status = this.nextStatus.shift() ?? this.take(Buffer.concat(parts).toString('utf8'), request.headers as Record<string, string>);
+        const status =
+          this.nextStatus.shift() ?? this.take(Buffer.concat(parts).toString('utf8'), request.headers as Record<string, string>);
         response.writeHead(status, { 'content-type': 'text/plain' }).end(status === 200 ? 'taken' : 'not taken');
       });
     });
@@ -76,16 +77,29 @@ export class CallReceiver {
       }
     }
     const key = headers['webhook-id'] ?? '';
-    this.calls.push({ at: Date.now(), key, times: this.repeats.count(key), attempt: headers['causalis-attempt'] ?? '', signed, body: JSON.parse(body) as Record<string, unknown> });
+    this.calls.push({
+      at: Date.now(),
+      key,
+      times: this.repeats.count(key),
+      attempt: headers['causalis-attempt'] ?? '',
+      signed,
+      body: JSON.parse(body) as Record<string, unknown>,
+    });
     if (this.calls.length > keepMost) this.calls.shift();
     return signed === 'wrong' ? 401 : 200;
   }
 
   private page(): string {
     const shown = this.calls.map(
-      (call) => `<article><time>${new Date(call.at).toISOString()}</time> signature ${call.signed}${call.times > 1 ? ` <b class="repeat">repeat, ${call.times} times with this key</b>` : ''}
-<pre>${escape(JSON.stringify(call.body, null, 2))}</pre></article>`,
+      (
+        call,
+      ) => `<article><time>${new Date(call.at).toISOString()}</time> signature ${call.signed}${call.times > 1 ? ` <b class="repeat">repeat, ${call.times} times with this key</b>` : ''}
+<pre>${markupFree(JSON.stringify(call.body, null, 2))}</pre></article>`,
     );
-    return page('Depot desk', `A simulated system that is called. ${this.calls.length} calls.`, shown.reverse().join('') || '<p>Nothing has come yet.</p>');
+    return page(
+      'Depot desk',
+      `A simulated system that is called. ${this.calls.length} calls.`,
+      shown.reverse().join('') || '<p>Nothing has come yet.</p>',
+    );
   }
 }

@@ -2,7 +2,7 @@ import { createServer as createWeb, type Server as WebServer } from 'node:http';
 import { createServer, type Server, type Socket } from 'node:net';
 import { Aedes } from 'aedes';
 import { listen } from './listen.js';
-import { escape, page, Repeats } from './page.js';
+import { markupFree, page, Repeats } from './page.js';
 
 export interface LampOptions {
   /** Port of the MQTT broker. */
@@ -84,7 +84,11 @@ export class Lamp {
   async stop(): Promise<void> {
     for (const socket of this.sockets) socket.destroy();
     this.web.closeAllConnections();
-    await Promise.all([new Promise((resolve) => this.server.close(resolve)), new Promise((resolve) => this.web.close(resolve)), new Promise<void>((resolve) => this.broker.close(resolve))]);
+    await Promise.all([
+      new Promise((resolve) => this.server.close(resolve)),
+      new Promise((resolve) => this.web.close(resolve)),
+      new Promise<void>((resolve) => this.broker.close(resolve)),
+    ]);
   }
 
   private command(payload: string): void {
@@ -104,12 +108,23 @@ export class Lamp {
   }
 
   private tell(): void {
-    this.broker.publish({ cmd: 'publish', dup: false, qos: 1, retain: true, topic: `${this.options.topic}/is`, payload: Buffer.from(JSON.stringify({ power: this.power })) }, () => undefined);
+    this.broker.publish(
+      {
+        cmd: 'publish',
+        dup: false,
+        qos: 1,
+        retain: true,
+        topic: `${this.options.topic}/is`,
+        payload: Buffer.from(JSON.stringify({ power: this.power })),
+      },
+      () => undefined,
+    );
   }
 
   private page(): string {
     const shown = this.changes.map(
-      ({ at, power, by, key, times }) => `<article><time>${new Date(at).toISOString()}</time> ${power ? 'on' : 'off'} by ${by}${times > 1 ? ` <b class="repeat">repeat, ${times} times with this key</b>` : ''} <small>${escape(key)}</small></article>`,
+      ({ at, power, by, key, times }) =>
+        `<article><time>${new Date(at).toISOString()}</time> ${power ? 'on' : 'off'} by ${by}${times > 1 ? ` <b class="repeat">repeat, ${times} times with this key</b>` : ''} <small>${markupFree(key)}</small></article>`,
     );
     const lamp = `<div class="lamp ${this.power ? 'on' : ''}" role="img" aria-label="${this.power ? 'on' : 'off'}"></div><form method="post"><button>Switch by hand</button></form>`;
     return page(this.options.title, `A simulated lamp. It is ${this.power ? 'on' : 'off'}.`, lamp + shown.reverse().join(''));

@@ -2,7 +2,7 @@ import { createServer, type Server } from 'node:http';
 import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import { listen } from './listen.js';
-import { escape, page, Repeats } from './page.js';
+import { markupFree, page, Repeats } from './page.js';
 
 export interface MailboxOptions {
   readonly port: number;
@@ -51,13 +51,28 @@ export class Mailbox {
       disabledCommands: ['STARTTLS'],
       disableReverseLookup: true,
       size: 20 * 1024 * 1024,
-      onAuth: ({ username, password }, _, done) => (username === options.user && password === options.password ? done(null, { user: username }) : done(new Error('wrong user or password'))),
+      onAuth: ({ username, password }, _, done) =>
+        username === options.user && password === options.password
+          ? done(null, { user: username })
+          : done(new Error('wrong user or password')),
       onData: (stream, _, done) => {
         simpleParser(stream).then((mail) => {
           const id = mail.messageId ?? '';
-          const to = [mail.to ?? []].flat().map(({ text }) => text).join(', ');
+          const to = [mail.to ?? []]
+            .flat()
+            .map(({ text }) => text)
+            .join(', ');
           const pictures = mail.attachments.filter(({ contentType }) => contentType === 'image/jpeg').map(({ content }) => content);
-          came({ at: Date.now(), id, times: repeats.count(id), to, subject: mail.subject ?? '', text: mail.text ?? '', attempt: String(mail.headers.get('x-causalis-attempt') ?? '1'), pictures });
+          came({
+            at: Date.now(),
+            id,
+            times: repeats.count(id),
+            to,
+            subject: mail.subject ?? '',
+            text: mail.text ?? '',
+            attempt: String(mail.headers.get('x-causalis-attempt') ?? '1'),
+            pictures,
+          });
           done();
         }, done);
       },
@@ -82,9 +97,16 @@ export class Mailbox {
       return;
     }
     const shown = this.mails.map(
-      (mail, i) => `<article><time>${new Date(mail.at).toISOString()}</time> to ${escape(mail.to)}${mail.times > 1 ? ` <b class="repeat">repeat, ${mail.times} times with this Message-ID</b>` : ''}
-<br><b>${escape(mail.subject)}</b><pre>${escape(mail.text)}</pre>${mail.pictures.map((_, k) => `<img alt="Picture ${k + 1} of the mail" src="/picture/${i}/${k}">`).join('')}</article>`,
+      (
+        mail,
+        i,
+      ) => `<article><time>${new Date(mail.at).toISOString()}</time> to ${markupFree(mail.to)}${mail.times > 1 ? ` <b class="repeat">repeat, ${mail.times} times with this Message-ID</b>` : ''}
+<br><b>${markupFree(mail.subject)}</b><pre>${markupFree(mail.text)}</pre>${mail.pictures.map((_, k) => `<img alt="Picture ${k + 1} of the mail" src="/picture/${i}/${k}">`).join('')}</article>`,
     );
-    response.setHeader('content-type', 'text/html; charset=utf-8').end(page('Mailbox', `A simulated mail server. ${this.mails.length} mails.`, shown.reverse().join('') || '<p>Nothing has come yet.</p>'));
+    response
+      .setHeader('content-type', 'text/html; charset=utf-8')
+      .end(
+        page('Mailbox', `A simulated mail server. ${this.mails.length} mails.`, shown.reverse().join('') || '<p>Nothing has come yet.</p>'),
+      );
   }
 }

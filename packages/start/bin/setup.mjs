@@ -9,7 +9,12 @@ export const root = fileURLToPath(new URL('../../../', import.meta.url));
 const modules = join(root, 'node_modules');
 
 /** What is needed from Debian, by the command that shows that it is there. */
-const forService = { mariadbd: 'mariadb-server-core', 'mariadb-install-db': 'mariadb-server-core', mariadb: 'mariadb-client-core', ffmpeg: 'ffmpeg' };
+const forService = {
+  mariadbd: 'mariadb-server-core',
+  'mariadb-install-db': 'mariadb-server-core',
+  mariadb: 'mariadb-client-core',
+  ffmpeg: 'ffmpeg',
+};
 const forTests = { ...forService, chromium: 'chromium', '/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf': 'fonts-dejavu-core' };
 
 const say = (text) => process.stdout.write(`${text}\n`);
@@ -46,13 +51,19 @@ export function ensurePackages(wanted) {
   const command = `apt-get update && ${install.join(' ')}`;
   const asRoot = process.getuid?.() === 0;
   const sudo = !asRoot && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status === 0;
-  if (!asRoot && !sudo) stop(`Missing: ${missing.join(', ')}. This user may not install them. Run once as an administrator:\n\n  sudo sh -c "${command}"\n\nthen start again.`);
-  if (!isThere('apt-get')) stop(`Missing: ${missing.join(', ')}. This machine has no apt-get: install them in its own way, then start again.`);
+  if (!asRoot && !sudo)
+    stop(
+      `Missing: ${missing.join(', ')}. This user may not install them. Run once as an administrator:\n\n  sudo sh -c "${command}"\n\nthen start again.`,
+    );
+  if (!isThere('apt-get'))
+    stop(`Missing: ${missing.join(', ')}. This machine has no apt-get: install them in its own way, then start again.`);
   say(`Installing from Debian's packages: ${missing.join(', ')}`);
   const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
-  const call = (args) => (asRoot ? run(args[0], args.slice(1), quiet) : run('sudo', ['-n', 'env', 'DEBIAN_FRONTEND=noninteractive', ...args], quiet));
+  const call = (args) =>
+    asRoot ? run(args[0], args.slice(1), quiet) : run('sudo', ['-n', 'env', 'DEBIAN_FRONTEND=noninteractive', ...args], quiet);
   call(['apt-get', 'update', '-qq']);
-  if (!call([...install.slice(0, 2), '-qq', ...install.slice(2)])) stop(`The packages could not be installed. Try by hand:\n\n  ${command}`);
+  if (!call([...install.slice(0, 2), '-qq', ...install.slice(2)]))
+    stop(`The packages could not be installed. Try by hand:\n\n  ${command}`);
 }
 
 const hash = (text) => createHash('sha256').update(text).digest('hex');
@@ -85,10 +96,16 @@ export const bin = (name) => join(modules, '.bin', name);
 export function ensureBuilt() {
   const stamp = hash(sources(root).join('\n'));
   const file = join(modules, '.causalis-built');
-  if (stampIs(file, stamp) && existsSync(join(root, 'packages/service/dist/src/main.js')) && existsSync(join(root, 'packages/console/dist/index.html'))) return;
+  if (
+    stampIs(file, stamp) &&
+    existsSync(join(root, 'packages/service/dist/src/main.js')) &&
+    existsSync(join(root, 'packages/console/dist/index.html'))
+  )
+    return;
   say('Building');
   if (!run(bin('tsc'), ['-b'])) stop('The build failed; see above.');
-  if (!run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'packages/console') })) stop('The console could not be built; see above.');
+  if (!run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'packages/console') }))
+    stop('The console could not be built; see above.');
   writeFileSync(file, stamp);
 }
 

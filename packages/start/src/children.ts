@@ -1,7 +1,11 @@
 import { type ChildProcess, fork } from 'node:child_process';
 
 /** Forks a part and waits until it says that it is ready. */
-export async function forkReady<M extends { kind: string }>(file: string, env: NodeJS.ProcessEnv, first?: object): Promise<{ child: ChildProcess; ready: M }> {
+export async function forkReady<M extends { kind: string }>(
+  file: string,
+  env: NodeJS.ProcessEnv,
+  first?: object,
+): Promise<{ child: ChildProcess; ready: M }> {
   const child = fork(file, [], { env, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
   if (first) child.send(first);
   const ready = await new Promise<M>((resolve, reject) => {

@@ -43,10 +43,19 @@ async function makeFolder(folder: string): Promise<void> {
   const user = userInfo().username;
   const made = spawnSync(
     'mariadb-install-db',
-    ['--no-defaults', ...(user === 'root' ? ['--user=root'] : []), `--datadir=${half}`, '--auth-root-authentication-method=socket', `--auth-root-socket-user=${user}`, '--skip-test-db', '--innodb-log-file-size=16M'],
+    [
+      '--no-defaults',
+      ...(user === 'root' ? ['--user=root'] : []),
+      `--datadir=${half}`,
+      '--auth-root-authentication-method=socket',
+      `--auth-root-socket-user=${user}`,
+      '--skip-test-db',
+      '--innodb-log-file-size=16M',
+    ],
     { env, encoding: 'utf8' },
   );
-  if (made.status !== 0) throw new Error(`The database folder could not be made:\n${made.stdout}\n${made.stderr}${made.error?.message ?? ''}`);
+  if (made.status !== 0)
+    throw new Error(`The database folder could not be made:\n${made.stdout}\n${made.stderr}${made.error?.message ?? ''}`);
   await rename(half, folder);
 }
 

@@ -124,7 +124,10 @@ async function keepRunning(started: Started, what: string, run: () => Promise<Ch
 
 async function greet(url: string, began: number): Promise<void> {
   const first = await readFile(path.join(home, 'first-sign-in.json'), 'utf8').catch(() => undefined);
-  const signIn = first === undefined ? 'with your own name' : `as ${(JSON.parse(first) as { name: string }).name} with the password ${(JSON.parse(first) as { password: string }).password}`;
+  const signIn =
+    first === undefined
+      ? 'with your own name'
+      : `as ${(JSON.parse(first) as { name: string }).name} with the password ${(JSON.parse(first) as { password: string }).password}`;
   say(`
 Ready after ${((performance.now() - began) / 1000).toFixed(1)} s.
 

@@ -30,7 +30,10 @@ export const findingTexts: Readonly<Record<string, readonly [what: string, mend:
   'word-not-here': ['{word} does not go with {action}', 'Take it out, or use another action.'],
   'unknown-name': ['there is no {what} called {value}', 'Known: {known}.'],
   'wrong-output': ['{value} is not an output of kind {expected}', 'Name one that is.'],
-  'no-read-back': ['the light does not tell its own state', 'Add read-back: and its topic, so that a switched light is confirmed and another hand is seen.'],
+  'no-read-back': [
+    'the light does not tell its own state',
+    'Add read-back: and its topic, so that a switched light is confirmed and another hand is seen.',
+  ],
   'no-zone': ['no zone is drawn, so the whole picture is watched', 'Draw a zone around what matters.'],
   'cause-cannot-come': ['{value} never gives {event}', 'Name a source that does, or another event.'],
   'no-source': ['nothing in the site gives {event}: there are no {section}', 'Add one, or take another event.'],

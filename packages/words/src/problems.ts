@@ -16,16 +16,31 @@ export const problemTexts: Readonly<Record<ProblemCode, readonly [title: string,
   'wrong-method': ['Wrong method', 'This address does not take {method}.'],
   'not-retryable': ['Cannot be tried again', 'The delivery is {state}; only one that waits, retries, failed or expired can be tried.'],
   'no-picture-yet': ['No picture yet', 'The camera {key} has not given a picture since the service started.'],
-  'revision-outdated': ['Made from an outdated revision', 'The site is at revision {current}, the document was made from {given}. Export it again and repeat the change.'],
+  'revision-outdated': [
+    'Made from an outdated revision',
+    'The site is at revision {current}, the document was made from {given}. Export it again and repeat the change.',
+  ],
   'body-too-large': ['Too large', 'The body is larger than this address takes ({most} bytes).'],
   'wrong-media-type': ['Wrong media type', 'Send {expected}.'],
   'body-refused': ['The body is not accepted', '{first}'],
   'document-refused': ['The document is not accepted', 'Nothing was changed. {count} to mend; the first: {first}'],
-  'secret-unused': ['Nothing uses this secret', 'No item of the document names the secret {key}; apply the document that uses it first, so that it can be bound to where it goes.'],
-  'revision-missing': ['Revision missing', 'Say which revision the document was made from: its own revision: line, or If-Match. The site is at revision {current}.'],
+  'secret-unused': [
+    'Nothing uses this secret',
+    'No item of the document names the secret {key}; apply the document that uses it first, so that it can be bound to where it goes.',
+  ],
+  'revision-missing': [
+    'Revision missing',
+    'Say which revision the document was made from: its own revision: line, or If-Match. The site is at revision {current}.',
+  ],
   'too-many-tries': ['Too many tries', 'Wait a minute, then try again.'],
-  'went-wrong': ['Something went wrong in Causalis', 'It is in the log under {id}. What you sent changed nothing unless the page shows it.'],
-  'ledger-away': ['The ledger is away', 'The database does not answer, so nothing new is accepted. Send it again; Causalis goes on by itself when it is back.'],
+  'went-wrong': [
+    'Something went wrong in Causalis',
+    'It is in the log under {id}. What you sent changed nothing unless the page shows it.',
+  ],
+  'ledger-away': [
+    'The ledger is away',
+    'The database does not answer, so nothing new is accepted. Send it again; Causalis goes on by itself when it is back.',
+  ],
   starting: ['Still starting', 'Try again in a few seconds.'],
 };
 

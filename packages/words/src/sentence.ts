@@ -12,7 +12,8 @@ export interface Piece {
 /** Names that a sentence uses instead of keys, where they are known. */
 export type Titles = Readonly<Record<string, string>>;
 
-const list = (names: readonly string[], last = 'or'): string => (names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`);
+const list = (names: readonly string[], last = 'or'): string =>
+  names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`;
 
 const inWords = (ms: number) => durationText(ms).replace(/ 00 [sm]$/, '');
 
@@ -22,8 +23,17 @@ function actionPiece(name: string, rule: Rule, titles: Titles): string {
   const verbs: Record<Verb, () => string> = {
     tell: () => `tell ${list((action.tell ?? []).map(title), 'and')}${action.with ? ', with its picture' : ''}`,
     still: () => (action.still?.camera ? `take a still of ${title(action.still.camera)}` : 'take a still'),
-    call: () => `call ${title(action.call ?? '')}${action.needs?.length ? ` after ${list(action.needs.map((need) => need.action), 'and')}` : ''}`,
-    set: () => `set ${title(action.set ?? '')} ${action.to ? lightText(action.to) : ''}${action.for ? ` for ${inWords(durationMs(action.for))}` : ''}`,
+    call: () =>
+      `call ${title(action.call ?? '')}${
+        action.needs?.length
+          ? ` after ${list(
+              action.needs.map((need) => need.action),
+              'and',
+            )}`
+          : ''
+      }`,
+    set: () =>
+      `set ${title(action.set ?? '')} ${action.to ? lightText(action.to) : ''}${action.for ? ` for ${inWords(durationMs(action.for))}` : ''}`,
   };
   return verbs[verbOf(action)]();
 }
@@ -77,4 +87,7 @@ export function ruleSentence(rule: Rule, titles: Titles = {}): Piece[] {
 }
 
 /** A rule's sentence as plain text. */
-export const ruleText = (rule: Rule, titles: Titles = {}): string => ruleSentence(rule, titles).map(({ text }) => text).join('');
+export const ruleText = (rule: Rule, titles: Titles = {}): string =>
+  ruleSentence(rule, titles)
+    .map(({ text }) => text)
+    .join('');

@@ -3,7 +3,8 @@ import { clockText, durationText } from './quantity.js';
 
 /** One guard's judgement: `mode is closed`, `mode is open, not closed`. */
 export function guardText(result: GuardResult): string {
-  if (result.guard === 'mode') return result.holds ? `mode is ${result.saw}` : `mode is ${result.saw}, not ${result.wanted.replaceAll(', ', ' or ')}`;
+  if (result.guard === 'mode')
+    return result.holds ? `mode is ${result.saw}` : `mode is ${result.saw}, not ${result.wanted.replaceAll(', ', ' or ')}`;
   return result.holds ? `${result.saw} lies in ${result.wanted}` : `${result.saw} lies outside ${result.wanted}`;
 }
 
@@ -69,11 +70,13 @@ export function attemptText(attempt: Pick<Attempt, 'code' | 'answer'>): { what: 
 export const attemptCodes = Object.keys(attemptTexts);
 
 /** What a light is set to: `on`, `off`, `on at 40%`. */
-export const lightText = (value: LightValue): string => (value.power ? (value.level === undefined ? 'on' : `on at ${Math.round(value.level * 100)}%`) : 'off');
+export const lightText = (value: LightValue): string =>
+  value.power ? (value.level === undefined ? 'on' : `on at ${Math.round(value.level * 100)}%`) : 'off';
 
 /** What a delivery does, in a few words. */
 export function deliveryText(delivery: Pick<Delivery, 'output' | 'recipient' | 'sets' | 'back'>): string {
-  if (delivery.sets) return delivery.back ? `${delivery.output} back to ${lightText(delivery.sets)}` : `${delivery.output} ${lightText(delivery.sets)}`;
+  if (delivery.sets)
+    return delivery.back ? `${delivery.output} back to ${lightText(delivery.sets)}` : `${delivery.output} ${lightText(delivery.sets)}`;
   if (delivery.output === 'media') return 'kept as a picture';
   return delivery.recipient ? `${delivery.recipient} over ${delivery.output}` : delivery.output;
 }

@@ -37,12 +37,22 @@ export function eventCommands(program: Command): void {
       const options = command.optsWithGlobals<CommonOptions>();
       const client = connect();
       const site = await siteOf(client, options);
-      const query = { limit: given.limit, ...(given.kind ? { kind: given.kind as 'motion.began' } : {}), ...(given.source ? { source: given.source } : {}), ...(given.fired ? { fired: 'true' } : {}) };
+      const query = {
+        limit: given.limit,
+        ...(given.kind ? { kind: given.kind as 'motion.began' } : {}),
+        ...(given.source ? { source: given.source } : {}),
+        ...(given.fired ? { fired: 'true' } : {}),
+      };
       const page = await client.call('events', { params: { site: site.key }, query });
       print(options, page, () =>
         page.items.length === 0
           ? 'Nothing has happened yet.'
-          : page.items.map((row) => `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}${row.test ? ' (test)' : ''}\n          ${row.id}  ${verdictsText(row, site.timezone)}`).join('\n'),
+          : page.items
+              .map(
+                (row) =>
+                  `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}${row.test ? ' (test)' : ''}\n          ${row.id}  ${verdictsText(row, site.timezone)}`,
+              )
+              .join('\n'),
       );
     });
 
@@ -60,13 +70,20 @@ export function eventCommands(program: Command): void {
       const show = (row: EventRow) => {
         if (last !== undefined && row.number < last) return;
         last = row.number;
-        printLine(options, row, () => `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}: ${verdictsText(row, site.timezone)}`);
+        printLine(
+          options,
+          row,
+          () => `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}: ${verdictsText(row, site.timezone)}`,
+        );
       };
       for await (const message of client.follow(site.key, end.signal)) {
         if (message.kind === 'event') show(message.event);
         if (message.kind !== 'reset') continue;
         // At the first connection this is where following begins; after a restart it is what was missed.
-        const { items } = await client.call('events', { params: { site: site.key }, query: last === undefined ? { limit: 1 } : { limit: 200, afterNumber: last } });
+        const { items } = await client.call('events', {
+          params: { site: site.key },
+          query: last === undefined ? { limit: 1 } : { limit: 200, afterNumber: last },
+        });
         if (last === undefined) last = items[0]?.number ?? 0;
         else for (const row of items.reverse()) show(row);
       }
@@ -96,11 +113,22 @@ export function eventCommands(program: Command): void {
         type: kind,
         subject: source.includes('/') ? source : `${section}/${source}`,
         ...text('time'),
-        data: { ...text('mark'), ...text('label'), ...text('who'), ...(given.sure === undefined ? {} : { sure: Number(given.sure) }), ...(given.test ? { test: true } : {}) },
+        data: {
+          ...text('mark'),
+          ...text('label'),
+          ...text('who'),
+          ...(given.sure === undefined ? {} : { sure: Number(given.sure) }),
+          ...(given.test ? { test: true } : {}),
+        },
       };
       // What is sent is checked by the service, word by word: its findings say what is wrong.
       const { items } = await client.call('sendEvents', { params: { site: site.key }, body: body as never });
-      print(options, items[0], () => `${items[0].repeated ? 'Taken before' : 'Taken'} as number ${items[0].number}: ${items[0].id}\nSee what came of it: causalis event chain ${items[0].id}`);
+      print(
+        options,
+        items[0],
+        () =>
+          `${items[0].repeated ? 'Taken before' : 'Taken'} as number ${items[0].number}: ${items[0].id}\nSee what came of it: causalis event chain ${items[0].id}`,
+      );
     });
 
   event
@@ -115,4 +143,3 @@ export function eventCommands(program: Command): void {
       print(options, chain, () => chainText(chain));
     });
 }
-

@@ -11,7 +11,9 @@ type SiteInHand = Awaited<ReturnType<typeof siteOf>>;
 
 /** An action of a command at a site, with its options in hand. */
 const at =
-  <A extends unknown[]>(job: (client: Client, site: SiteInHand, options: CommonOptions & Record<string, string>, ...args: A) => Promise<void>) =>
+  <A extends unknown[]>(
+    job: (client: Client, site: SiteInHand, options: CommonOptions & Record<string, string>, ...args: A) => Promise<void>,
+  ) =>
   async (...given: unknown[]): Promise<void> => {
     const command = given.at(-1) as Command;
     const client = connect();
@@ -51,7 +53,13 @@ export function cameraCommands(program: Command): void {
     .action(
       at(async (client, site, options) => {
         const { items } = await client.call('cameras', { params: { site: site.key } });
-        const rows = items.map(({ key, title, state }) => [key, title, state.width ? `${state.width}x${state.height}` : '-', state.rate === undefined ? '-' : `${state.rate}/s`, `${cameraText(state)}${state.broken ? `; ${state.broken.count} arrivals were no picture (${state.broken.last})` : ''}`]);
+        const rows = items.map(({ key, title, state }) => [
+          key,
+          title,
+          state.width ? `${state.width}x${state.height}` : '-',
+          state.rate === undefined ? '-' : `${state.rate}/s`,
+          `${cameraText(state)}${state.broken ? `; ${state.broken.count} arrivals were no picture (${state.broken.last})` : ''}`,
+        ]);
         print(options, { items }, () => table(['CAMERA', 'TITLE', 'SIZE', 'RATE', 'STATE'], rows) || 'The site has no cameras yet.');
       }),
     );
@@ -86,7 +94,12 @@ export function ruleCommands(program: Command): void {
         print(options, { items }, () =>
           items.length === 0
             ? 'The site has no rules yet.'
-            : items.map(({ key, rule: one, lastFired, firedLastDay }) => `${key} (${one.active ? 'active' : 'off'}, ${one.priority})\n  ${ruleText(one)}\n  ${lastFired ? `last fired ${dateText(lastFired, site.timezone)}, ${firedLastDay} times in the last day` : 'never fired'}`).join('\n\n'),
+            : items
+                .map(
+                  ({ key, rule: one, lastFired, firedLastDay }) =>
+                    `${key} (${one.active ? 'active' : 'off'}, ${one.priority})\n  ${ruleText(one)}\n  ${lastFired ? `last fired ${dateText(lastFired, site.timezone)}, ${firedLastDay} times in the last day` : 'never fired'}`,
+                )
+                .join('\n\n'),
         );
       }),
     );
@@ -103,9 +116,14 @@ export function deliveryCommands(program: Command): void {
     .addHelpText('after', '\nExample:\n  causalis delivery list --state retrying')
     .action(
       at(async (client, site, options) => {
-        const query = { limit: options.limit, ...(options.state ? { state: options.state as 'failed' } : {}), ...(options.rule ? { rule: options.rule } : {}) };
+        const query = {
+          limit: options.limit,
+          ...(options.state ? { state: options.state as 'failed' } : {}),
+          ...(options.rule ? { rule: options.rule } : {}),
+        };
         const page = await client.call('deliveries', { params: { site: site.key }, query });
-        const line = (one: (typeof page.items)[number]) => `${clockText(one.created, site.timezone)}  ${one.state}, ${one.attempts.length} attempts: ${deliveryText(one)}\n          ${one.id}  ${one.rule}/${one.action}`;
+        const line = (one: (typeof page.items)[number]) =>
+          `${clockText(one.created, site.timezone)}  ${one.state}, ${one.attempts.length} attempts: ${deliveryText(one)}\n          ${one.id}  ${one.rule}/${one.action}`;
         print(options, page, () => page.items.map(line).join('\n') || 'There are no such deliveries.');
       }),
     );
@@ -166,7 +184,11 @@ export function secretCommands(program: Command): void {
     .action(
       at(async (client, site, options) => {
         const { items } = await client.call('secrets', { params: { site: site.key } });
-        const rows = items.map(({ key, set, uses, bound }) => [key, set ? (uses.every((use) => bound.includes(use)) ? 'set' : 'set for another place') : 'not set', uses.join(', ')]);
+        const rows = items.map(({ key, set, uses, bound }) => [
+          key,
+          set ? (uses.every((use) => bound.includes(use)) ? 'set' : 'set for another place') : 'not set',
+          uses.join(', '),
+        ]);
         print(options, { items }, () => table(['SECRET', 'STATE', 'USED FOR'], rows) || 'The document uses no secrets.');
       }),
     );

@@ -17,7 +17,8 @@ function readFileText(file: string): string {
   }
 }
 
-const listed = (findings: readonly Finding[]): string => findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
+const listed = (findings: readonly Finding[]): string =>
+  findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
 
 function counted(findings: readonly Finding[]): string {
   const of = (level: Finding['level']) => findings.filter((finding) => finding.level === level).length;
@@ -44,7 +45,10 @@ export function siteCommands(program: Command): void {
   site
     .command('apply <file>')
     .description('put a document into force; a wrong one changes nothing')
-    .addHelpText('after', '\nThe document names the revision that it was made from (an export writes it), or give --revision.\n\nExample:\n  causalis site export > garden.yaml\n  causalis site apply garden.yaml')
+    .addHelpText(
+      'after',
+      '\nThe document names the revision that it was made from (an export writes it), or give --revision.\n\nExample:\n  causalis site export > garden.yaml\n  causalis site apply garden.yaml',
+    )
     .option('--revision <number>', 'the revision that the document was made from')
     .action(async (file: string, { revision }: { revision?: string }, command: Command) => {
       const options = command.optsWithGlobals<CommonOptions>();
@@ -53,12 +57,22 @@ export function siteCommands(program: Command): void {
       if ('findings' in read) throw new Complaint(`${listed(read.findings)}\nNothing was changed.`);
       const key = read.value.site.key;
       try {
-        const report = await connect().call('apply', { params: { site: key }, body: text, ...(revision === undefined ? {} : { headers: { 'if-match': `"${revision}"` } }) });
+        const report = await connect().call('apply', {
+          params: { site: key },
+          body: text,
+          ...(revision === undefined ? {} : { headers: { 'if-match': `"${revision}"` } }),
+        });
         print(options, report, () =>
-          [...(report.findings.length > 0 ? [listed(report.findings)] : []), report.changed.length === 0 ? `Nothing has changed; revision ${report.revision} stays.` : `Revision ${report.revision} is in force. Changed: ${report.changed.join(', ')}`].join('\n'),
+          [
+            ...(report.findings.length > 0 ? [listed(report.findings)] : []),
+            report.changed.length === 0
+              ? `Nothing has changed; revision ${report.revision} stays.`
+              : `Revision ${report.revision} is in force. Changed: ${report.changed.join(', ')}`,
+          ].join('\n'),
         );
       } catch (error) {
-        if (error instanceof ProblemError && error.problem.findings && !options.json) throw new Complaint(`${listed(error.problem.findings)}\nNothing was changed.`);
+        if (error instanceof ProblemError && error.problem.findings && !options.json)
+          throw new Complaint(`${listed(error.problem.findings)}\nNothing was changed.`);
         throw error;
       }
     });
@@ -71,7 +85,10 @@ export function siteCommands(program: Command): void {
       const options = command.optsWithGlobals<CommonOptions>();
       const client = connect();
       const { key } = await siteOf(client, options);
-      const answer = await client.raw('document', { params: { site: key }, headers: { accept: options.json ? 'application/json' : 'application/yaml' } });
+      const answer = await client.raw('document', {
+        params: { site: key },
+        headers: { accept: options.json ? 'application/json' : 'application/yaml' },
+      });
       const text = await answer.text();
       process.stdout.write(options.json ? `${JSON.stringify(JSON.parse(text), null, 2)}\n` : text);
     });

@@ -37,9 +37,12 @@ function crossesItself(corners: readonly (readonly [number, number])[]): boolean
 }
 
 /** Something drawn on a picture: a zone that is watched, or an area that is ignored. */
-export const Mark = z.strictObject({ zone: Polygon.optional(), ignored: Polygon.optional(), note: Line.optional() }).superRefine((mark, ctx) => {
-  if ((mark.zone === undefined) === (mark.ignored === undefined)) ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: 'zone, ignored' } } });
-});
+export const Mark = z
+  .strictObject({ zone: Polygon.optional(), ignored: Polygon.optional(), note: Line.optional() })
+  .superRefine((mark, ctx) => {
+    if ((mark.zone === undefined) === (mark.ignored === undefined))
+      ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: 'zone, ignored' } } });
+  });
 export type Mark = z.infer<typeof Mark>;
 
 /** How a camera is watched: every value has a default that suits a camera at a drive. */

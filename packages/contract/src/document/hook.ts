@@ -3,9 +3,13 @@ import { Line } from '../key.js';
 import { oneOrMany } from '../units.js';
 
 /** A place in a JSON document (RFC 6901). */
-const JsonPointer = z.string().max(200).superRefine((text, ctx) => {
-  if (!/^(\/([^~/]|~[01])*)+$/.test(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-pointer', values: { value: text.slice(0, 60) } } });
-});
+const JsonPointer = z
+  .string()
+  .max(200)
+  .superRefine((text, ctx) => {
+    if (!/^(\/([^~/]|~[01])*)+$/.test(text))
+      ctx.addIssue({ code: 'custom', params: { code: 'bad-pointer', values: { value: text.slice(0, 60) } } });
+  });
 
 const Network = z.string().superRefine((text, ctx) => {
   if (!/^(\d{1,3}(\.\d{1,3}){3}\/(3[0-2]|[12]?\d)|[0-9a-f:]+\/(12[0-8]|1[01]\d|\d?\d))$/i.test(text))

@@ -45,7 +45,14 @@ export function isNotYet(path: readonly (string | number)[], value?: unknown): b
   const asked = plain(path);
   return patterns.some((pattern) => {
     if (value === undefined ? pattern.value !== undefined : pattern.value !== value) return false;
-    return fits(pattern.steps, path) || fits(pattern.steps, asked) || fits(pattern.steps.filter((s, i) => !(s === '*' && i > 1 && lists.has(pattern.steps[i - 1]))), asked);
+    return (
+      fits(pattern.steps, path) ||
+      fits(pattern.steps, asked) ||
+      fits(
+        pattern.steps.filter((s, i) => !(s === '*' && i > 1 && lists.has(pattern.steps[i - 1]))),
+        asked,
+      )
+    );
   });
 }
 

@@ -41,7 +41,13 @@ export type Status = z.infer<typeof Status>;
 export const EventRow = SiteEvent.extend({ title: z.string(), verdicts: z.array(Verdict) });
 export type EventRow = z.infer<typeof EventRow>;
 
-export const RuleReport = z.object({ key: z.string(), rule: Rule, lastFired: instant.optional(), lastEvent: z.uuid().optional(), firedLastDay: z.number().int() });
+export const RuleReport = z.object({
+  key: z.string(),
+  rule: Rule,
+  lastFired: instant.optional(),
+  lastEvent: z.uuid().optional(),
+  firedLastDay: z.number().int(),
+});
 export type RuleReport = z.infer<typeof RuleReport>;
 
 export const ModeReport = z.object({ mode: z.string(), modes: z.array(z.string()) });
@@ -61,7 +67,9 @@ const page = <S extends z.ZodType>(item: S) => z.object({ items: z.array(item), 
 
 /** Parameters, query, body and answer of each address of `paths`. */
 export const shapes = {
-  health: { answer: z.object({ service: z.literal('well'), ledger: z.enum(['well', 'away']), version: z.string(), pid: z.number().int() }) },
+  health: {
+    answer: z.object({ service: z.literal('well'), ledger: z.enum(['well', 'away']), version: z.string(), pid: z.number().int() }),
+  },
   signIn: { body: z.strictObject({ name: Line, password: z.string().min(1).max(200) }), answer: Me },
   signOut: { answer: z.object({}) },
   me: { answer: Me },
@@ -74,10 +82,21 @@ export const shapes = {
   cameraStill: { params: itemParams, answer: bytes },
   events: {
     params: siteParams,
-    query: z.strictObject({ limit, before: z.uuid().optional(), afterNumber: z.coerce.number().int().min(0).optional(), kind: EventKind.optional(), source: Key.optional(), fired: z.stringbool().optional() }),
+    query: z.strictObject({
+      limit,
+      before: z.uuid().optional(),
+      afterNumber: z.coerce.number().int().min(0).optional(),
+      kind: EventKind.optional(),
+      source: Key.optional(),
+      fired: z.stringbool().optional(),
+    }),
     answer: page(EventRow),
   },
-  sendEvents: { params: siteParams, body: z.union([CloudEvent, z.array(CloudEvent).min(1).max(200)]), answer: z.object({ items: z.array(Accepted) }) },
+  sendEvents: {
+    params: siteParams,
+    body: z.union([CloudEvent, z.array(CloudEvent).min(1).max(200)]),
+    answer: z.object({ items: z.array(Accepted) }),
+  },
   chain: { params: idParams, answer: Chain },
   rules: { params: siteParams, answer: z.object({ items: z.array(RuleReport) }) },
   deliveries: {

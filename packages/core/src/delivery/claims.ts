@@ -22,8 +22,9 @@ export interface OutputState<O = unknown> {
   /** What was set lately, with steady times: a late read-back of one of these is no other hand. */
   readonly lately: readonly { readonly value: LightValue; readonly at: number }[];
   readonly readBack: LightValue | null;
-  /** The delivery that set it last: a read-back is its receipt. */
+  /** The delivery that set it last: the first read-back that agrees is its receipt. */
   readonly delivery?: string;
+  readonly confirmed?: boolean;
 }
 
 export const untouched: OutputState<never> = { claims: [], before: null, shown: null, lately: [], readBack: null };
@@ -46,6 +47,7 @@ export function showing<O>(claims: readonly Claim<O>[]): Claim<O> | undefined {
 const set = <O>(state: OutputState<O>, value: LightValue, now: number): OutputState<O> => ({
   ...state,
   shown: value,
+  confirmed: false,
   lately: [...state.lately.filter(({ at }) => now - at <= latelyMs), { value, at: now }],
 });
 
@@ -82,11 +84,17 @@ export function endClaims<O>(state: OutputState<O>, now: number): ClaimStep<O> &
 }
 
 /** What a read-back says: a receipt of our own command, nothing new, or another hand, which ends all claims. */
-export function readBackOutput<O>(state: OutputState<O>, told: LightValue, now: number): { readonly state: OutputState<O>; readonly meaning: 'receipt' | 'nothing' | 'hand' } {
-  const next = { ...state, readBack: told };
+export function readBackOutput<O>(
+  state: OutputState<O>,
+  told: LightValue,
+  now: number,
+): { readonly state: OutputState<O>; readonly meaning: 'receipt' | 'nothing' | 'hand' } {
   const ours = state.shown !== null && agrees(state.shown, told);
-  if (state.readBack && agrees(state.readBack, told) && agrees(told, state.readBack)) return { state: next, meaning: ours ? 'receipt' : 'nothing' };
-  if (ours) return { state: next, meaning: 'receipt' };
+  const next = { ...state, readBack: told, ...(ours ? { confirmed: true } : {}) };
+  const receipt = ours && state.confirmed === false;
+  if (state.readBack && agrees(state.readBack, told) && agrees(told, state.readBack))
+    return { state: next, meaning: receipt ? 'receipt' : 'nothing' };
+  if (ours) return { state: next, meaning: receipt ? 'receipt' : 'nothing' };
   if (state.lately.some(({ value, at }) => now - at <= latelyMs && agrees(value, told))) return { state: next, meaning: 'nothing' };
   return { state: { ...next, claims: [], before: null, shown: null, lately: [] }, meaning: state.shown === null ? 'nothing' : 'hand' };
 }

@@ -106,7 +106,9 @@ export function deliveryEnded(firing: OpenFiring, name: string, delivered: boole
 
 /** Steady times at which something that is still waited for is given up. */
 export function deadlines(firing: OpenFiring): number[] {
-  const times = firing.actions.filter(({ state }) => state === 'waiting').flatMap(({ plan }) => plan.needs.map(({ forMs }) => firing.steady + forMs));
+  const times = firing.actions
+    .filter(({ state }) => state === 'waiting')
+    .flatMap(({ plan }) => plan.needs.map(({ forMs }) => firing.steady + forMs));
   return [...new Set(times)];
 }
 

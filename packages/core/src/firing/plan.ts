@@ -22,7 +22,8 @@ const withMs = 10_000;
 /** An action of the document in plain numbers. `with` waits for the named action by itself. */
 export function planAction(name: string, action: Action): ActionPlan {
   const needs = (action.needs ?? []).map((need) => ({ action: need.action, forMs: durationMs(need.for), orElse: need.else }));
-  if (action.with !== undefined && !needs.some((need) => need.action === action.with)) needs.push({ action: action.with, forMs: withMs, orElse: 'go' });
+  if (action.with !== undefined && !needs.some((need) => need.action === action.with))
+    needs.push({ action: action.with, forMs: withMs, orElse: 'go' });
   const output = action.call ?? action.set;
   return {
     name,

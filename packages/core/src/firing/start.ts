@@ -51,7 +51,8 @@ function fieldsOf(work: Work, firing: OpenFiring): Record<TemplateField, string>
   };
 }
 
-const words = (work: Work, firing: OpenFiring, plan: ActionPlan) => (plan.words === undefined ? {} : { words: fillTemplate(plan.words, fieldsOf(work, firing)) });
+const words = (work: Work, firing: OpenFiring, plan: ActionPlan) =>
+  plan.words === undefined ? {} : { words: fillTemplate(plan.words, fieldsOf(work, firing)) };
 
 type Start = (work: Work, firing: OpenFiring, plan: ActionPlan, stills: readonly string[]) => Started;
 
@@ -60,7 +61,11 @@ const tell: Start = (work, firing, plan, stills) => {
   for (const key of plan.members) {
     const member = work.site.members[key];
     for (const way of member?.ways ?? []) {
-      deliver(work, firing, plan, { output: way.over, recipient: way.mail, content: { ...words(work, firing, plan), member: member.name, to: way.mail, stills } });
+      deliver(work, firing, plan, {
+        output: way.over,
+        recipient: way.mail,
+        content: { ...words(work, firing, plan), member: member.name, to: way.mail, stills },
+      });
       deliveries++;
     }
   }
@@ -95,7 +100,12 @@ const set: Start = (work, firing, plan) => {
   const { state: next, send } =
     forMs === undefined
       ? setOutput(state, value, firing.priority, steady)
-      : claimOutput(state, { origin, firing: firing.id, action: plan.name, value, priority: firing.priority, until: steady + forMs }, restOf(work.site.outputs[output]), steady);
+      : claimOutput(
+          state,
+          { origin, firing: firing.id, action: plan.name, value, priority: firing.priority, until: steady + forMs },
+          restOf(work.site.outputs[output]),
+          steady,
+        );
   if (forMs !== undefined) setTimer(work, { due: steady + forMs, for: { kind: 'claim', output } });
   const delivery = send === undefined ? undefined : deliver(work, firing, plan, { output, content: { value: send } });
   work.state.set(key, delivery === undefined ? next : { ...next, delivery });

@@ -43,7 +43,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
   for (const [key, member] of Object.entries(document.members)) {
     member.ways.forEach((way, i) => {
       const path = ['members', key, 'ways', i, 'over'];
-      if (oneOf('output', way.over, Object.keys(document.outputs), path) && document.outputs[way.over].kind !== 'smtp') say('error', 'wrong-output', path, { value: way.over, expected: 'smtp' });
+      if (oneOf('output', way.over, Object.keys(document.outputs), path) && document.outputs[way.over].kind !== 'smtp')
+        say('error', 'wrong-output', path, { value: way.over, expected: 'smtp' });
     });
   }
   for (const [key, output] of Object.entries(document.outputs)) {
@@ -51,7 +52,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
     if (output.kind === 'light' && !output['read-back']) say('hint', 'no-read-back', ['outputs', key], {});
   }
   for (const [key, camera] of Object.entries(document.cameras)) {
-    for (const mark of Object.keys(camera.marks)) if (mark === 'picture') say('error', 'reserved-key', ['cameras', key, 'marks', mark], { value: mark });
+    for (const mark of Object.keys(camera.marks))
+      if (mark === 'picture') say('error', 'reserved-key', ['cameras', key, 'marks', mark], { value: mark });
     if (!Object.values(camera.marks).some(({ zone }) => zone)) say('hint', 'no-zone', ['cameras', key], {});
   }
   for (const [key, rule] of Object.entries(document.rules)) {
@@ -59,7 +61,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
     const level = rule.active ? 'error' : 'warning';
     checkCause(document, rule, ['rules', key, 'cause'], oneOf, (code, path, values) => say(level, code, path, values), level);
     (rule.guards ?? []).forEach((guard, i) => {
-      if (guard.schedule) oneOf('schedule', guard.schedule, Object.keys(document.schedules), ['rules', key, 'guards', i, 'schedule'], level);
+      if (guard.schedule)
+        oneOf('schedule', guard.schedule, Object.keys(document.schedules), ['rules', key, 'guards', i, 'schedule'], level);
       guard.mode?.forEach((mode) => {
         oneOf('mode', mode, document.site.modes, ['rules', key, 'guards', i, 'mode'], level);
       });
@@ -73,23 +76,39 @@ type OneOf = (what: string, name: string, known: readonly string[], path: Findin
 
 /** Keys are unique among all sources, and among all ways out. */
 function checkKeys(document: SiteDocument, say: Say): void {
-  for (const key of Object.keys(document.hooks)) if (document.cameras[key]) say('error', 'key-taken', ['hooks', key], { value: key, by: 'cameras' });
-  for (const section of ['cameras', 'hooks'] as const) if (document[section][document.site.key]) say('error', 'key-taken', [section, document.site.key], { value: document.site.key, by: 'site' });
+  for (const key of Object.keys(document.hooks))
+    if (document.cameras[key]) say('error', 'key-taken', ['hooks', key], { value: key, by: 'cameras' });
+  for (const section of ['cameras', 'hooks'] as const)
+    if (document[section][document.site.key])
+      say('error', 'key-taken', [section, document.site.key], { value: document.site.key, by: 'site' });
 }
 
-function checkCause(document: SiteDocument, rule: Rule, path: Finding['path'], oneOf: OneOf, say: (code: string, path: Finding['path'], values?: FindingValues) => void, level: Finding['level']): void {
+function checkCause(
+  document: SiteDocument,
+  rule: Rule,
+  path: Finding['path'],
+  oneOf: OneOf,
+  say: (code: string, path: Finding['path'], values?: FindingValues) => void,
+  level: Finding['level'],
+): void {
   const { cause } = rule;
   const sources = [...Object.keys(document.cameras), ...Object.keys(document.hooks), document.site.key];
   const sectionOf = (key: string) => (document.cameras[key] ? 'cameras' : document.hooks[key] ? 'hooks' : 'site');
   const wanted = new Set(cause.event.map((kind) => sourceOfKind[kind]));
   cause.at?.forEach((key, i) => {
     const place = cause.at?.length === 1 ? [...path, 'at'] : [...path, 'at', i];
-    if (oneOf('source', key, sources, place, level) && !wanted.has(sectionOf(key))) say('cause-cannot-come', place, { event: cause.event.join(', '), value: key });
+    if (oneOf('source', key, sources, place, level) && !wanted.has(sectionOf(key)))
+      say('cause-cannot-come', place, { event: cause.event.join(', '), value: key });
   });
-  if (!cause.at) for (const section of wanted) if (section !== 'site' && Object.keys(document[section]).length === 0) say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
+  if (!cause.at)
+    for (const section of wanted)
+      if (section !== 'site' && Object.keys(document[section]).length === 0)
+        say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
   if (cause.mark) {
     const cameras = Object.entries(document.cameras).filter(([key]) => !cause.at || cause.at.includes(key));
-    const zones = [...new Set(cameras.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : []))))];
+    const zones = [
+      ...new Set(cameras.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : [])))),
+    ];
     for (const mark of cause.mark) oneOf('zone', mark, zones, [...path, 'mark'], level);
   }
   for (const field of ['label', 'who', 'sure'] as const) {
@@ -112,11 +131,14 @@ function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'],
     if (action.set) oneOf('light', action.set, outputs('light'), [...place, 'set'], level);
     if (action.still?.camera) oneOf('camera', action.still.camera, Object.keys(document.cameras), [...place, 'still', 'camera'], level);
     else if (action.still && !fromCamera) say(level, 'still-of-what', [...place, 'still'], {});
-    if (action.with && oneOf('action', action.with, names, [...place, 'with'], level) && verbOf(rule.actions[action.with]) !== 'still') say(level, 'with-no-picture', [...place, 'with'], { value: action.with });
+    if (action.with && oneOf('action', action.with, names, [...place, 'with'], level) && verbOf(rule.actions[action.with]) !== 'still')
+      say(level, 'with-no-picture', [...place, 'with'], { value: action.with });
     for (const need of action.needs ?? []) oneOf('action', need.action, names, [...place, 'needs'], level);
-    for (const field of unknownFields(action.words ?? '')) say(level, 'unknown-field', [...place, 'words'], { value: field, known: templateFields.join(', ') });
+    for (const field of unknownFields(action.words ?? ''))
+      say(level, 'unknown-field', [...place, 'words'], { value: field, known: templateFields.join(', ') });
     const knows = !rule.cause.event.every((kind) => sourceOfKind[kind] === 'cameras');
-    if (!knows && /\{(label|who)\}/.test(action.words ?? '')) say('warning', 'text-knows-more', [...place, 'words'], { event: rule.cause.event.join(', ') });
+    if (!knows && /\{(label|who)\}/.test(action.words ?? ''))
+      say('warning', 'text-knows-more', [...place, 'words'], { event: rule.cause.event.join(', ') });
     if (action.set) {
       const before = setTo.get(action.set);
       if (before) say('warning', 'two-values', [...place, 'set'], { value: action.set, other: before });
@@ -138,7 +160,8 @@ function circles(actions: Record<string, Action>): string[][] {
       return;
     }
     if (done.has(name) || !actions[name]) return;
-    for (const next of [...(actions[name].needs ?? []).map(({ action }) => action), ...(actions[name].with ? [actions[name].with] : [])]) visit(next, [...way, name]);
+    for (const next of [...(actions[name].needs ?? []).map(({ action }) => action), ...(actions[name].with ? [actions[name].with] : [])])
+      visit(next, [...way, name]);
     done.add(name);
   };
   for (const name of Object.keys(actions)) visit(name, []);

@@ -54,7 +54,12 @@ export type IdentityOf = (section: 'rules', key: string) => string;
 function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone, identity: IdentityOf): CompiledRule {
   const { cause, cooldown } = rule;
   const guards = (rule.guards ?? []).map((guard): CompiledGuard => {
-    if (guard.schedule !== undefined) return { guard: 'schedule', wanted: guard.schedule, schedule: compileSchedule(document.schedules[guard.schedule] ?? { week: {} }, zone) };
+    if (guard.schedule !== undefined)
+      return {
+        guard: 'schedule',
+        wanted: guard.schedule,
+        schedule: compileSchedule(document.schedules[guard.schedule] ?? { week: {} }, zone),
+      };
     return { guard: 'mode', wanted: (guard.mode ?? []).join(', '), modes: new Set(guard.mode) };
   });
   return {
@@ -101,7 +106,10 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
     modes: document.site.modes,
     members: document.members,
     outputs: document.outputs,
-    titles: { ...Object.fromEntries(Object.entries(document.cameras).map(([key, camera]) => [key, camera.title])), [document.site.key]: document.site.name },
+    titles: {
+      ...Object.fromEntries(Object.entries(document.cameras).map(([key, camera]) => [key, camera.title])),
+      [document.site.key]: document.site.name,
+    },
     cameras: new Set(Object.keys(document.cameras)),
     rulesFor(kind, source) {
       const here = bySource.get(`${kind} ${source}`);

@@ -1,6 +1,6 @@
 import type { CooldownPart, GuardResult, HeldBy } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
-import { type Now, stateKeys, type StateView } from '../state.js';
+import { type Now, type StateView, stateKeys } from '../state.js';
 import { localDayTime } from '../time/schedule.js';
 import type { CompiledGuard, CompiledRule, CompiledSite } from './compile.js';
 

@@ -40,7 +40,8 @@ export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now
       mode: state.get(stateKeys.mode) ?? site.firstMode,
       actions: rule.actions.map((plan) => ({ plan, state: 'waiting', open: 0, failed: 0, stills: [] })),
     };
-    if (rule.cooldown && !event.test) state.set(stateKeys.cooldown(rule.id, key), { until: now.steady + rule.cooldown.forMs, since: now.wall });
+    if (rule.cooldown && !event.test)
+      state.set(stateKeys.cooldown(rule.id, key), { until: now.steady + rule.cooldown.forMs, since: now.wall });
     goOn(firing);
     const open = firings.get(firing.id);
     if (open && !isOver(open)) for (const due of deadlines(open)) setTimer(work, { due, for: { kind: 'need', firing: firing.id } });
@@ -73,7 +74,17 @@ export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now
       const from = state.get(stateKeys.mode) ?? site.firstMode;
       state.set(stateKeys.mode, entry.mode);
       const data = { from, to: entry.mode, by: entry.by };
-      take({ id: newId(), kind: 'mode.changed', section: 'site', source: site.key, data, time: now.wall, seen: now.wall, depth: 0, test: false });
+      take({
+        id: newId(),
+        kind: 'mode.changed',
+        section: 'site',
+        source: site.key,
+        data,
+        time: now.wall,
+        seen: now.wall,
+        depth: 0,
+        test: false,
+      });
       break;
     }
     case 'timer': {

@@ -28,7 +28,14 @@ export function despeckle(mask: Uint8Array, width: number, height: number, neigh
     for (let x = 1, i = y * width + 1; x < width - 1; x++, i++) {
       if (mask[i] === 0) continue;
       const around =
-        mask[i - width - 1] + mask[i - width] + mask[i - width + 1] + mask[i - 1] + mask[i + 1] + mask[i + width - 1] + mask[i + width] + mask[i + width + 1];
+        mask[i - width - 1] +
+        mask[i - width] +
+        mask[i - width + 1] +
+        mask[i - 1] +
+        mask[i + 1] +
+        mask[i + width - 1] +
+        mask[i + width] +
+        mask[i + width + 1];
       if (around >= neighbours) into[i] = 1;
     }
   }

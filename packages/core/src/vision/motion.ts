@@ -93,7 +93,9 @@ export function motionDetector(settings: MotionSettings, kernelFor: (settings: K
     zones.flatMap((zone) => {
       const state = zone.state;
       zone.state = atRest;
-      return state.name === 'moving' ? [{ change: 'ended' as const, zone: zone.name, firstMs: state.firstMs, lastMs: state.lastMs, level: state.peak }] : [];
+      return state.name === 'moving'
+        ? [{ change: 'ended' as const, zone: zone.name, firstMs: state.firstMs, lastMs: state.lastMs, level: state.peak }]
+        : [];
     });
 
   return {
@@ -137,7 +139,14 @@ export function motionDetector(settings: MotionSettings, kernelFor: (settings: K
           const spanned = state.name === 'quiet' ? zone.state : state;
           if (spanned.name !== 'quiet') {
             const largest = counted.sort((a, b) => b.blob.cells - a.blob.cells)[0]?.box;
-            changes.push({ change, zone: zone.name, firstMs: spanned.firstMs, lastMs: spanned.lastMs, level: spanned.peak, ...(largest ? { box: largest } : {}) });
+            changes.push({
+              change,
+              zone: zone.name,
+              firstMs: spanned.firstMs,
+              lastMs: spanned.lastMs,
+              level: spanned.peak,
+              ...(largest ? { box: largest } : {}),
+            });
           }
         }
         zone.state = state;
@@ -154,7 +163,8 @@ export function motionDetector(settings: MotionSettings, kernelFor: (settings: K
   }
 
   function touches(blob: Blob, mask: Uint8Array, width: number): boolean {
-    for (let y = blob.top; y <= blob.foot; y++) for (let x = blob.left; x <= blob.right; x++) if (mask[y * width + x] === 1 && grown[y * width + x] === 1) return true;
+    for (let y = blob.top; y <= blob.foot; y++)
+      for (let x = blob.left; x <= blob.right; x++) if (mask[y * width + x] === 1 && grown[y * width + x] === 1) return true;
     return false;
   }
 }

@@ -13,6 +13,8 @@ export interface ZoneTiming {
 
 /** A frame or two that the walker's coat did not differ in does not begin the count anew. */
 const gapMs = 450;
+/** Pictures come a little early or late: a frame that is this much short of the time counts, not only the next. */
+const jitterMs = 60;
 
 export const atRest: ZoneState = { name: 'quiet' };
 
@@ -20,7 +22,13 @@ export const atRest: ZoneState = { name: 'quiet' };
  * One zone's next state: motion must last `atLeastMs` before it counts and stay away for `quietMs` before it ends.
  * `passes` says whether this frame's level and objects passed all filters.
  */
-export function nextZoneState(state: ZoneState, passes: boolean, level: number, timeMs: number, timing: ZoneTiming): { state: ZoneState; change?: ZoneChange } {
+export function nextZoneState(
+  state: ZoneState,
+  passes: boolean,
+  level: number,
+  timeMs: number,
+  timing: ZoneTiming,
+): { state: ZoneState; change?: ZoneChange } {
   if (state.name === 'quiet') {
     if (!passes) return { state };
     const rising: ZoneState = { name: 'rising', firstMs: timeMs, lastMs: timeMs, peak: level };
@@ -30,7 +38,7 @@ export function nextZoneState(state: ZoneState, passes: boolean, level: number, 
   const lastMs = passes ? timeMs : state.lastMs;
   if (state.name === 'rising') {
     if (!passes) return { state: timeMs - state.lastMs > gapMs ? atRest : state };
-    if (timeMs - state.firstMs < timing.atLeastMs) return { state: { ...state, lastMs, peak } };
+    if (timeMs - state.firstMs < timing.atLeastMs - jitterMs) return { state: { ...state, lastMs, peak } };
     return { state: { name: 'moving', firstMs: state.firstMs, lastMs, peak }, change: 'began' };
   }
   if (timeMs - lastMs >= timing.quietMs) return { state: atRest, change: 'ended' };

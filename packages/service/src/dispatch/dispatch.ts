@@ -55,7 +55,8 @@ export class Dispatch {
 
   /** Sends what was just committed: written as taken already, so no queue is asked. */
   handOver(deliveries: readonly NewDelivery[], steady: number): void {
-    for (const { expiresMs, ...delivery } of deliveries) this.enqueue({ ...delivery, attempt: 1, expires: expiresMs === null ? null : steady + expiresMs });
+    for (const { expiresMs, ...delivery } of deliveries)
+      this.enqueue({ ...delivery, attempt: 1, expires: expiresMs === null ? null : steady + expiresMs });
   }
 
   /** Looks at a steady time, or earlier when something else is due before. */
@@ -121,9 +122,20 @@ export class Dispatch {
     };
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
     const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: sent.again || delivery.back };
-    const next = afterAttempt(policy, { number: delivery.attempt, outcome }, { expires: delivery.expires, now: clock.steady() }, Math.random());
+    const next = afterAttempt(
+      policy,
+      { number: delivery.attempt, outcome },
+      { expires: delivery.expires, now: clock.steady() },
+      Math.random(),
+    );
     const over = next.state === 'delivered' || next.state === 'failed' || next.state === 'expired' ? next.state : undefined;
-    const record: AttemptRecord = { delivery: delivery.id, attempt, state: next.state, ...(next.due === undefined ? {} : { due: next.due }), ...(over ? { ended: clock.wall() } : {}) };
+    const record: AttemptRecord = {
+      delivery: delivery.id,
+      attempt,
+      state: next.state,
+      ...(next.due === undefined ? {} : { due: next.due }),
+      ...(over ? { ended: clock.wall() } : {}),
+    };
     await this.untilKept(async () => {
       if (over) await this.parts.ended(delivery, sent, over, { attempt: record });
       else await recordAttempt(this.parts.database, this.parts.site, record);
@@ -139,10 +151,22 @@ export class Dispatch {
     if (!send) return { ok: false, again: true, code: 'output-gone' };
     pass('sending');
     const limit = AbortSignal.any([AbortSignal.timeout(attemptMs), this.stopping.signal]);
-    const hung = new Promise<Sent>((resolve) => limit.addEventListener('abort', () => resolve({ ok: false, again: true, code: 'no-answer' }), { once: true }));
-    const sending = { key: delivery.id, attempt: delivery.attempt, priority: delivery.priority, test: delivery.test, content: delivery.content, link: this.parts.linkTo(delivery.content.event.id) };
+    const hung = new Promise<Sent>((resolve) =>
+      limit.addEventListener('abort', () => resolve({ ok: false, again: true, code: 'no-answer' }), { once: true }),
+    );
+    const sending = {
+      key: delivery.id,
+      attempt: delivery.attempt,
+      priority: delivery.priority,
+      test: delivery.test,
+      content: delivery.content,
+      link: this.parts.linkTo(delivery.content.event.id),
+    };
     try {
-      return await Promise.race([send(output, delivery.recipient === undefined ? sending : { ...sending, recipient: delivery.recipient }, limit), hung]);
+      return await Promise.race([
+        send(output, delivery.recipient === undefined ? sending : { ...sending, recipient: delivery.recipient }, limit),
+        hung,
+      ]);
     } catch (error) {
       this.parts.trouble(error, `output ${delivery.output}`);
       return { ok: false, again: true, code: 'went-wrong' };

@@ -1,4 +1,14 @@
-import { type CompiledSite, type Entry, type Now, Overlay, type StateKey, type StateView, type StepResult, step, type Timer } from '@causalis/core';
+import {
+  type CompiledSite,
+  type Entry,
+  type Now,
+  Overlay,
+  type StateKey,
+  type StateView,
+  type StepResult,
+  step,
+  type Timer,
+} from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
 import { commitBatch, type EntryExtras, type Stepped } from '../ledger/commit.js';

@@ -71,7 +71,17 @@ export class CameraIntake {
     const now = this.parts.clock.wall();
     const time = Date.parse(state.since);
     const reason = state.reason ? `${state.reason.code}${state.reason.detail ? `: ${state.reason.detail}` : ''}` : undefined;
-    const event: EventIn = { id: newId(), kind: isLost ? 'camera.lost' : 'camera.restored', section: 'cameras', source: camera, time, seen: now, data: isLost && reason ? { reason: reason.slice(0, 300) } : {}, depth: 0, test: false };
+    const event: EventIn = {
+      id: newId(),
+      kind: isLost ? 'camera.lost' : 'camera.restored',
+      section: 'cameras',
+      source: camera,
+      time,
+      seen: now,
+      data: isLost && reason ? { reason: reason.slice(0, 300) } : {},
+      depth: 0,
+      test: false,
+    };
     this.line(() => this.keep(event, undefined));
   }
 
@@ -97,7 +107,8 @@ export class CameraIntake {
 
   private async run(): Promise<void> {
     this.running = true;
-    for (let job = this.waiting.shift(); job; job = this.waiting.shift()) await job().catch((error: unknown) => this.parts.trouble(error, 'camera event'));
+    for (let job = this.waiting.shift(); job; job = this.waiting.shift())
+      await job().catch((error: unknown) => this.parts.trouble(error, 'camera event'));
     this.running = false;
   }
 

@@ -1,5 +1,5 @@
 import { BlockList, isIP } from 'node:net';
-import type { EventData, Hook } from '@causalis/contract';
+import { type EventData, type Hook, plainLine } from '@causalis/contract';
 
 /** What a call of a hook brings. */
 export interface HookCall {
@@ -35,8 +35,7 @@ function at(value: unknown, pointer: string): unknown {
 
 const text = (value: unknown, most: number): string | undefined => {
   if (typeof value !== 'string' && typeof value !== 'number') return undefined;
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
-  return String(value).replace(/[\u0000-\u001f\u007f-\u009f]/g, ' ').slice(0, most);
+  return plainLine(String(value), most);
 };
 
 /** What a call says, by the hook's mapping; or why it is refused, which only the integrator learns. */

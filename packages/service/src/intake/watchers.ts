@@ -103,7 +103,11 @@ export class Watchers {
   }
 
   private start(index: number): void {
-    const child = fork(new URL('./watcher/main.js', import.meta.url), [], { serialization: 'advanced', stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: {} });
+    const child = fork(new URL('./watcher/main.js', import.meta.url), [], {
+      serialization: 'advanced',
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      env: {},
+    });
     this.children[index] = child;
     child.on('message', (message: FromWatcher) => this.heard(message));
     child.on('error', () => undefined);
@@ -115,7 +119,8 @@ export class Watchers {
   /** A watcher that ended is lost pictures for its cameras, and nothing else. */
   private ended(index: number, child: ChildProcess): void {
     if (this.stopped || this.children[index] !== child) return;
-    for (const { key } of this.camerasOf(index)) this.setState(key, { state: 'lost', since: new Date(this.parts.wall()).toISOString(), reason: { code: 'watcher-ended' } });
+    for (const { key } of this.camerasOf(index))
+      this.setState(key, { state: 'lost', since: new Date(this.parts.wall()).toISOString(), reason: { code: 'watcher-ended' } });
     setTimeout(() => {
       if (this.stopped || this.children[index] !== child) return;
       this.start(index);
@@ -143,7 +148,9 @@ export class Watchers {
         this.parts.look(message.frame, Buffer.from(message.jpeg ?? []));
         return;
       case 'picture':
-        this.requests.get(message.request)?.(message.jpeg && message.at !== undefined ? { jpeg: Buffer.from(message.jpeg), at: message.at } : undefined);
+        this.requests.get(message.request)?.(
+          message.jpeg && message.at !== undefined ? { jpeg: Buffer.from(message.jpeg), at: message.at } : undefined,
+        );
     }
   }
 

@@ -47,14 +47,26 @@ const lanes = { urgent: 0, important: 1, routine: 2 } as const;
 export const digestOf = (text: string): Buffer => createHash('sha256').update(text).digest();
 
 /** Writes everything that a batch of entries brought about: one transaction, whole or not at all. */
-export async function commitBatch({ sequelize, models }: Database, site: number, batch: readonly Stepped[], process: string): Promise<void> {
+export async function commitBatch(
+  { sequelize, models }: Database,
+  site: number,
+  batch: readonly Stepped[],
+  process: string,
+): Promise<void> {
   await sequelize.transaction(async (transaction) => {
     const put = async (model: (typeof models)[keyof typeof models], rows: Record<string, unknown>[], updateOnDuplicate?: string[]) => {
       if (rows.length > 0) await model.bulkCreate(rows, { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
     };
     await put(
       models.entries,
-      batch.map(({ number, entry, now }) => ({ site, number, kind: entry.kind, wall: new Date(now.wall), steady: new Date(now.steady), body: entry })),
+      batch.map(({ number, entry, now }) => ({
+        site,
+        number,
+        kind: entry.kind,
+        wall: new Date(now.wall),
+        steady: new Date(now.steady),
+        body: entry,
+      })),
     );
     await put(
       models.media,
@@ -62,14 +74,26 @@ export async function commitBatch({ sequelize, models }: Database, site: number,
     );
     await put(
       models.accepted,
-      batch.flatMap(({ extras, result, number, now }) => (extras.once && result.events[0] ? [{ site, digest: digestOf(extras.once), event: result.events[0].event.id, number, at: new Date(now.wall) }] : [])),
+      batch.flatMap(({ extras, result, number, now }) =>
+        extras.once && result.events[0]
+          ? [{ site, digest: digestOf(extras.once), event: result.events[0].event.id, number, at: new Date(now.wall) }]
+          : [],
+      ),
     );
-    await put(models.events, batch.flatMap((stepped) => eventRows(site, stepped)));
+    await put(
+      models.events,
+      batch.flatMap((stepped) => eventRows(site, stepped)),
+    );
     await put(models.firings, firingRows(site, batch), ['actions']);
-    await put(models.deliveries, batch.flatMap((stepped) => deliveryRows(site, stepped, process)));
+    await put(
+      models.deliveries,
+      batch.flatMap((stepped) => deliveryRows(site, stepped, process)),
+    );
     await put(
       models.receipts,
-      batch.flatMap(({ result, now }) => result.receipts.map(({ delivery, kind, value }) => ({ site, delivery, kind, value: lightText(value), at: new Date(now.wall) }))),
+      batch.flatMap(({ result, now }) =>
+        result.receipts.map(({ delivery, kind, value }) => ({ site, delivery, kind, value: lightText(value), at: new Date(now.wall) })),
+      ),
     );
     for (const { extras } of batch) if (extras.attempt) await writeAttempt({ sequelize, models }, site, extras.attempt, transaction);
     await writeState({ sequelize, models }, site, batch, transaction);
@@ -140,9 +164,25 @@ function deliveryRows(site: number, { now, result }: Stepped, process: string): 
 }
 
 /** Writes an attempt and what became of its delivery. A delivery that has ended meanwhile stays as it ended. */
-export async function writeAttempt({ models }: Database, site: number, { delivery, attempt, state, due, ended }: AttemptRecord, transaction: Transaction): Promise<void> {
+export async function writeAttempt(
+  { models }: Database,
+  site: number,
+  { delivery, attempt, state, due, ended }: AttemptRecord,
+  transaction: Transaction,
+): Promise<void> {
   await models.attempts.bulkCreate(
-    [{ site, delivery, number: attempt.number, began: new Date(attempt.began), took_ms: attempt.tookMs ?? null, outcome: attempt.outcome, code: attempt.code, answer: attempt.answer ?? null }],
+    [
+      {
+        site,
+        delivery,
+        number: attempt.number,
+        began: new Date(attempt.began),
+        took_ms: attempt.tookMs ?? null,
+        outcome: attempt.outcome,
+        code: attempt.code,
+        answer: attempt.answer ?? null,
+      },
+    ],
     { transaction, ignoreDuplicates: true },
   );
   await models.deliveries.update(

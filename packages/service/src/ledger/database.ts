@@ -20,9 +20,16 @@ export async function openDatabase(url: string): Promise<Database> {
     dialectOptions: { connectTimeout: 3_000, socketTimeout: 15_000 },
     define: { timestamps: false, freezeTableName: true },
   });
-  const rows = await sequelize.query<{ Value: string }>("SHOW VARIABLES LIKE 'innodb_flush_log_at_trx_commit'", { type: QueryTypes.SELECT });
+  const rows = await sequelize.query<{ Value: string }>("SHOW VARIABLES LIKE 'innodb_flush_log_at_trx_commit'", {
+    type: QueryTypes.SELECT,
+  });
   if (rows[0]?.Value !== '1') throw new Error('The database must keep what it has acknowledged: set innodb_flush_log_at_trx_commit=1.');
-  const umzug = new Umzug({ migrations: [first], context: sequelize.getQueryInterface(), storage: new SequelizeStorage({ sequelize }), logger: undefined });
+  const umzug = new Umzug({
+    migrations: [first],
+    context: sequelize.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
   await umzug.up();
   return { sequelize, models: defineModels(sequelize) };
 }
@@ -32,7 +39,9 @@ export function isAway(error: unknown): boolean {
   const name = (error as { name?: string }).name ?? '';
   if (name.startsWith('SequelizeConnection') || name === 'SequelizeTimeoutError') return true;
   const code = (error as { parent?: { code?: string } }).parent?.code ?? (error as { code?: string }).code ?? '';
-  return /ECONN|EPIPE|ETIMEDOUT|ER_(SERVER_SHUTDOWN|CONNECTION|SOCKET|CMD_CONNECTION_CLOSED|GET_CONNECTION_TIMEOUT|NO_CONNECTION)|ER_CON/.test(code);
+  return /ECONN|EPIPE|ETIMEDOUT|ER_(SERVER_SHUTDOWN|CONNECTION|SOCKET|CMD_CONNECTION_CLOSED|GET_CONNECTION_TIMEOUT|NO_CONNECTION)|ER_CON/.test(
+    code,
+  );
 }
 
 /** Whether the database answers now. */

@@ -24,16 +24,28 @@ export async function readSites({ models }: Database): Promise<StoredSite[]> {
     rows.map(async (row) => {
       const site = row.get() as { id: number; key: string; revision: number; head: Pick<SiteDocument, 'causalis' | 'site'> };
       const items = (await models.items.findAll({ where: { site: site.id }, order: [['place', 'ASC']] })).map((item) => item.get() as Item);
-      const bySection = Object.fromEntries(sections.map((section) => [section, Object.fromEntries(items.filter((item) => item.section === section).map(({ key, body }) => [key, body]))]));
+      const bySection = Object.fromEntries(
+        sections.map((section) => [
+          section,
+          Object.fromEntries(items.filter((item) => item.section === section).map(({ key, body }) => [key, body])),
+        ]),
+      );
       const document = { ...site.head, revision: site.revision, ...bySection } as SiteDocument;
-      return { id: site.id, key: site.key, revision: site.revision, document, ids: new Map(items.map((item) => [address(item.section, item.key), item.id])) };
+      return {
+        id: site.id,
+        key: site.key,
+        revision: site.revision,
+        document,
+        ids: new Map(items.map((item) => [address(item.section, item.key), item.id])),
+      };
     }),
   );
 }
 
 /** Keyed things inside an item that keep their own ids. */
 function innerKeys(section: Section, body: unknown): string[] {
-  const inside = (field: string) => Object.keys((body as Record<string, Record<string, unknown> | undefined>)[field] ?? {}).map((key) => `${field}/${key}`);
+  const inside = (field: string) =>
+    Object.keys((body as Record<string, Record<string, unknown> | undefined>)[field] ?? {}).map((key) => `${field}/${key}`);
   return section === 'cameras' ? inside('marks') : section === 'rules' ? inside('actions') : [];
 }
 
@@ -41,7 +53,13 @@ function innerKeys(section: Section, body: unknown): string[] {
  * Writes a document as the next revision: changed items only, with ids kept for what stays. Returns the site as it is
  * then and the addresses of what changed; an unchanged document makes no revision.
  */
-export async function writeDocumentRevision(database: Database, before: StoredSite | undefined, document: SiteDocument, by: string, at: Date): Promise<{ site: StoredSite; changed: string[] }> {
+export async function writeDocumentRevision(
+  database: Database,
+  before: StoredSite | undefined,
+  document: SiteDocument,
+  by: string,
+  at: Date,
+): Promise<{ site: StoredSite; changed: string[] }> {
   const { sequelize, models } = database;
   const { revision: _, causalis, site, ...rest } = document;
   const head = { causalis, site };
@@ -49,7 +67,8 @@ export async function writeDocumentRevision(database: Database, before: StoredSi
   const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
   if (!before || !same({ causalis: before.document.causalis, site: before.document.site }, head)) changes.site = head;
   for (const section of sections) {
-    for (const [key, body] of Object.entries(rest[section])) if (!same(before?.document[section][key], body)) changes[address(section, key)] = body;
+    for (const [key, body] of Object.entries(rest[section]))
+      if (!same(before?.document[section][key], body)) changes[address(section, key)] = body;
     for (const key of Object.keys(before?.document[section] ?? {})) if (!(key in rest[section])) changes[address(section, key)] = null;
   }
   const changed = Object.keys(changes);
@@ -58,7 +77,9 @@ export async function writeDocumentRevision(database: Database, before: StoredSi
   const number = (before?.revision ?? 0) + 1;
   const ids = new Map<string, string>();
   const id = await sequelize.transaction(async (transaction) => {
-    const siteId = before?.id ?? ((await models.sites.create({ key: site.key, revision: number, head, created: at }, { transaction })).get('id') as number);
+    const siteId =
+      before?.id ??
+      ((await models.sites.create({ key: site.key, revision: number, head, created: at }, { transaction })).get('id') as number);
     if (before) await models.sites.update({ revision: number, head }, { where: { id: siteId, revision: before.revision }, transaction });
     await writeItems(database, siteId, before, rest, changes, ids, transaction);
     await models.revisions.create({ site: siteId, number, at, by_whom: by, changes }, { transaction });
@@ -76,7 +97,11 @@ async function writeItems(
   ids: Map<string, string>,
   transaction: Transaction,
 ): Promise<void> {
-  const old = new Map((await models.items.findAll({ where: { site }, transaction })).map((row) => row.get() as Item).map((item) => [address(item.section, item.key), item]));
+  const old = new Map(
+    (await models.items.findAll({ where: { site }, transaction }))
+      .map((row) => row.get() as Item)
+      .map((item) => [address(item.section, item.key), item]),
+  );
   for (const [path] of Object.entries(changes).filter(([path, body]) => body === null && path !== 'site')) {
     const [section, key] = path.split('/');
     await models.items.destroy({ where: { site, section, key }, transaction });

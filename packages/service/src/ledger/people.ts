@@ -11,7 +11,12 @@ export interface User {
   readonly password: string;
 }
 
-const userOf = (row: { get(name: string): unknown }): User => ({ id: row.get('id') as string, name: row.get('name') as string, role: row.get('role') as Role, password: row.get('password') as string });
+const userOf = (row: { get(name: string): unknown }): User => ({
+  id: row.get('id') as string,
+  name: row.get('name') as string,
+  role: row.get('role') as Role,
+  password: row.get('password') as string,
+});
 
 export const countUsers = ({ models }: Database): Promise<number> => models.users.count();
 
@@ -27,13 +32,24 @@ export async function findUser({ models }: Database, name: string): Promise<User
 }
 
 /** Keeps the SHA-256 of a session or token, never itself. */
-export async function addPass({ models }: Database, secret: string, pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null }): Promise<void> {
+export async function addPass(
+  { models }: Database,
+  secret: string,
+  pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null },
+): Promise<void> {
   await models.passes.create({ digest: digestOf(secret), ...pass });
 }
 
 /** Whose session or token this is, while it is valid. */
-export async function findPass({ models }: Database, kind: 'session' | 'token', secret: string, at: Date): Promise<{ user: User; name: string } | undefined> {
-  const row = await models.passes.findOne({ where: { digest: digestOf(secret), kind, [Op.or]: [{ expires: null }, { expires: { [Op.gt]: at } }] } });
+export async function findPass(
+  { models }: Database,
+  kind: 'session' | 'token',
+  secret: string,
+  at: Date,
+): Promise<{ user: User; name: string } | undefined> {
+  const row = await models.passes.findOne({
+    where: { digest: digestOf(secret), kind, [Op.or]: [{ expires: null }, { expires: { [Op.gt]: at } }] },
+  });
   if (!row) return undefined;
   const user = await models.users.findOne({ where: { id: toBytes(row.get('user') as string) } });
   return user ? { user: userOf(user), name: row.get('name') as string } : undefined;
@@ -44,6 +60,16 @@ export async function dropPass({ models }: Database, secret: string): Promise<vo
 }
 
 /** One line of the audit: who did what from where. */
-export async function writeAudit({ models }: Database, line: { at: Date; site: number | null; by: string; address: string; what: string; detail: unknown }): Promise<void> {
-  await models.audit.create({ at: line.at, site: line.site, by_whom: line.by, address: line.address, what: line.what, detail: line.detail });
+export async function writeAudit(
+  { models }: Database,
+  line: { at: Date; site: number | null; by: string; address: string; what: string; detail: unknown },
+): Promise<void> {
+  await models.audit.create({
+    at: line.at,
+    site: line.site,
+    by_whom: line.by,
+    address: line.address,
+    what: line.what,
+    detail: line.detail,
+  });
 }

@@ -42,7 +42,13 @@ function takenOf(row: Model, attempt: number): TakenDelivery {
 }
 
 /** Takes what is due, urgent first, oldest first: each counts one attempt more before anything is sent. */
-export async function takeDue({ sequelize, models }: Database, site: number, steady: number, most: number, process: string): Promise<TakenDelivery[]> {
+export async function takeDue(
+  { sequelize, models }: Database,
+  site: number,
+  steady: number,
+  most: number,
+  process: string,
+): Promise<TakenDelivery[]> {
   return await sequelize.transaction(async (transaction) => {
     const rows = await models.deliveries.findAll({
       where: { site, lane: [0, 1, 2], due: { [Op.lte]: new Date(steady) }, state: ['waiting', 'retrying'] },
@@ -76,9 +82,18 @@ export async function nextDue({ models }: Database, site: number): Promise<numbe
 export async function recoverTaken(database: Database, site: number, process: string, steady: number, wall: number): Promise<number> {
   const { sequelize, models } = database;
   return await sequelize.transaction(async (transaction) => {
-    const rows = await models.deliveries.findAll({ where: { site, state: 'sending', taken_by: { [Op.ne]: toBytes(process) } }, transaction, lock: transaction.LOCK.UPDATE });
+    const rows = await models.deliveries.findAll({
+      where: { site, state: 'sending', taken_by: { [Op.ne]: toBytes(process) } },
+      transaction,
+      lock: transaction.LOCK.UPDATE,
+    });
     for (const row of rows) {
-      const attempt = { number: row.get('attempts') as number, began: new Date(wall).toISOString(), outcome: 'unknown' as const, code: 'not-known' };
+      const attempt = {
+        number: row.get('attempts') as number,
+        began: new Date(wall).toISOString(),
+        outcome: 'unknown' as const,
+        code: 'not-known',
+      };
       await writeAttempt(database, site, { delivery: row.get('id') as string, attempt, state: 'retrying', due: steady }, transaction);
     }
     return rows.length;

@@ -6,7 +6,8 @@ import type { Database } from './database.js';
 
 type Titles = (source: string) => string;
 const iso = (date: Date | string): string => new Date(date).toISOString();
-const optional = <K extends string, V>(name: K, value: V | null | undefined): { [k in K]?: V } => (value === null || value === undefined ? {} : ({ [name]: value } as { [k in K]?: V }));
+const optional = <K extends string, V>(name: K, value: V | null | undefined): { [k in K]?: V } =>
+  value === null || value === undefined ? {} : ({ [name]: value } as { [k in K]?: V });
 
 /** An event's row as everything else sees it. */
 export function eventOf(row: Model): SiteEvent & { verdicts: Verdict[] } {
@@ -60,15 +61,26 @@ export async function listEvents({ models }: Database, site: number, filter: Eve
     ...(filter.fired === undefined ? {} : { fired: filter.fired }),
   };
   const rows = await models.events.findAll({ where, order: [['id', 'DESC']], limit: filter.limit + 1 });
-  return paged(rows.map(eventOf).map((event) => ({ ...event, title: title(event.source.key) })), filter.limit);
+  return paged(
+    rows.map(eventOf).map((event) => ({ ...event, title: title(event.source.key) })),
+    filter.limit,
+  );
 }
 
-export async function findEvent({ models }: Database, site: number, id: string): Promise<(SiteEvent & { verdicts: Verdict[] }) | undefined> {
+export async function findEvent(
+  { models }: Database,
+  site: number,
+  id: string,
+): Promise<(SiteEvent & { verdicts: Verdict[] }) | undefined> {
   const row = await models.events.findOne({ where: { site, id: toBytes(id) } });
   return row ? eventOf(row) : undefined;
 }
 
-export async function listSpan({ models }: Database, site: number, event: SiteEvent): Promise<{ id: string; kind: string; time: string }[]> {
+export async function listSpan(
+  { models }: Database,
+  site: number,
+  event: SiteEvent,
+): Promise<{ id: string; kind: string; time: string }[]> {
   if (!event.span) return [];
   const rows = await models.events.findAll({ where: { site, span: toBytes(event.span) }, order: [['id', 'ASC']], limit: 50 });
   return rows.map(eventOf).flatMap(({ id, kind, time }) => (id === event.id ? [] : [{ id, kind, time }]));
@@ -78,7 +90,13 @@ export async function listSpan({ models }: Database, site: number, event: SiteEv
 async function deliveriesOf({ models }: Database, site: number, rows: Model[]): Promise<Delivery[]> {
   const ids = rows.map((row) => toBytes(row.get('id') as string));
   const where = { site, delivery: ids };
-  const [attempts, receipts] = ids.length === 0 ? [[], []] : await Promise.all([models.attempts.findAll({ where, order: [['number', 'ASC']] }), models.receipts.findAll({ where, order: [['at', 'ASC']] })]);
+  const [attempts, receipts] =
+    ids.length === 0
+      ? [[], []]
+      : await Promise.all([
+          models.attempts.findAll({ where, order: [['number', 'ASC']] }),
+          models.receipts.findAll({ where, order: [['at', 'ASC']] }),
+        ]);
   return rows.map((row) => {
     const get = <T>(name: string) => row.get(name) as T;
     const id = get<string>('id');
@@ -112,7 +130,9 @@ async function deliveriesOf({ models }: Database, site: number, rows: Model[]): 
           ...optional('answer', attempt.get('answer') as string | null),
         }),
       ),
-      receipts: receipts.filter(mine).map((receipt): Receipt => ({ at: iso(receipt.get('at') as Date), kind: 'read-back', value: receipt.get('value') as string })),
+      receipts: receipts
+        .filter(mine)
+        .map((receipt): Receipt => ({ at: iso(receipt.get('at') as Date), kind: 'read-back', value: receipt.get('value') as string })),
     };
   });
 }
@@ -145,7 +165,8 @@ export async function listFirings(database: Database, site: number, where: { eve
   const [name, id] = 'event' in where ? ['event', where.event] : ['id', where.id];
   const rows = await database.models.firings.findAll({ where: { site, [name]: toBytes(id) }, order: [['id', 'ASC']] });
   const firingIds = rows.map((row) => toBytes(row.get('id') as string));
-  const deliveryRows = firingIds.length === 0 ? [] : await database.models.deliveries.findAll({ where: { site, firing: firingIds }, order: [['id', 'ASC']] });
+  const deliveryRows =
+    firingIds.length === 0 ? [] : await database.models.deliveries.findAll({ where: { site, firing: firingIds }, order: [['id', 'ASC']] });
   const deliveries = await deliveriesOf(database, site, deliveryRows);
   return rows.map((row) => {
     const get = <T>(field: string) => row.get(field) as T;
@@ -175,14 +196,22 @@ export async function listFirings(database: Database, site: number, where: { eve
 }
 
 /** When each rule last fired, and how often in the last day. */
-export async function ruleCounts({ models }: Database, site: number, rules: readonly string[], since: Date): Promise<Map<string, { lastFired?: string; lastEvent?: string; firedLastDay: number }>> {
+export async function ruleCounts(
+  { models }: Database,
+  site: number,
+  rules: readonly string[],
+  since: Date,
+): Promise<Map<string, { lastFired?: string; lastEvent?: string; firedLastDay: number }>> {
   const found = await Promise.all(
     rules.map(async (rule) => {
       const [last, firedLastDay] = await Promise.all([
         models.firings.findOne({ where: { site, rule, test: false }, order: [['id', 'DESC']] }),
         models.firings.count({ where: { site, rule, test: false, at: { [Op.gte]: since } } }),
       ]);
-      return [rule, last ? { lastFired: iso(last.get('at') as Date), lastEvent: last.get('event') as string, firedLastDay } : { firedLastDay }] as const;
+      return [
+        rule,
+        last ? { lastFired: iso(last.get('at') as Date), lastEvent: last.get('event') as string, firedLastDay } : { firedLastDay },
+      ] as const;
     }),
   );
   return new Map(found);
@@ -214,7 +243,11 @@ export async function lastNumber({ models }: Database, site: number): Promise<nu
 }
 
 /** The event that the same CloudEvent brought before. */
-export async function acceptedBefore({ models }: Database, site: number, digest: Buffer): Promise<{ id: string; number: number } | undefined> {
+export async function acceptedBefore(
+  { models }: Database,
+  site: number,
+  digest: Buffer,
+): Promise<{ id: string; number: number } | undefined> {
   const row = await models.accepted.findOne({ where: { site, digest } });
   return row ? { id: row.get('event') as string, number: Number(row.get('number')) } : undefined;
 }

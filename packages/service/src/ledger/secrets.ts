@@ -17,7 +17,13 @@ export async function writeSecret({ models }: Database, site: number, secret: Se
 }
 
 /** Gives a hook its one address; the address before it ends with this. */
-export async function writeHookAddress({ sequelize, models }: Database, site: number, hook: string, secret: string, at: Date): Promise<void> {
+export async function writeHookAddress(
+  { sequelize, models }: Database,
+  site: number,
+  hook: string,
+  secret: string,
+  at: Date,
+): Promise<void> {
   await sequelize.transaction(async (transaction) => {
     await models.hookAddresses.destroy({ where: { site, hook }, transaction });
     await models.hookAddresses.create({ digest: digestOf(secret), site, hook, at }, { transaction });
@@ -30,6 +36,9 @@ export async function findHookAddress({ models }: Database, secret: string): Pro
 }
 
 /** An arrival at a known address that was refused, for the integrator to see. */
-export async function writeRefused({ models }: Database, refused: { site: number; source: string; at: Date; address: string; reason: string }): Promise<void> {
+export async function writeRefused(
+  { models }: Database,
+  refused: { site: number; source: string; at: Date; address: string; reason: string },
+): Promise<void> {
   await models.refused.create(refused);
 }

@@ -34,7 +34,13 @@ function mayCall(url: URL, { forbidden, ownPorts }: CallRules): boolean {
  */
 export function callKind(around: OutputSurroundings, rules: CallRules): OutputKind<Call> {
   // One pool with keep-alive for all calls: a fresh connection for each costs more than the call.
-  const agent = new Agent({ keepAliveTimeout: 30_000, connections: 16, headersTimeout: answerMs, bodyTimeout: answerMs, connect: { timeout: answerMs } });
+  const agent = new Agent({
+    keepAliveTimeout: 30_000,
+    connections: 16,
+    headersTimeout: answerMs,
+    bodyTimeout: answerMs,
+    connect: { timeout: answerMs },
+  });
   return {
     async send(output, { key, attempt, content, link, test }, signal) {
       const url = new URL(output.url);

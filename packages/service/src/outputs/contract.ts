@@ -1,4 +1,4 @@
-import type { Output, Priority } from '@causalis/contract';
+import { type Output, type Priority, plainLine } from '@causalis/contract';
 import type { DeliveryContent } from '@causalis/core';
 
 /** What is sent, whole: every kind of output gets the same. */
@@ -40,13 +40,15 @@ export interface OutputSurroundings {
 }
 
 export const delivered = (code: string, more: Partial<Sent> = {}): Sent => ({ ok: true, again: false, code, ...more });
-export const refused = (code: string, again: boolean, answer?: string): Sent => ({ ok: false, again, code, ...(answer ? { answer: clean(answer) } : {}) });
+export const refused = (code: string, again: boolean, answer?: string): Sent => ({
+  ok: false,
+  again,
+  code,
+  ...(answer ? { answer: clean(answer) } : {}),
+});
 
 /** Border text: short, on one line, without control characters. */
-export function clean(text: string): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
-  return text.replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ').trim().slice(0, 300);
-}
+export const clean = (text: string): string => plainLine(text, 300).replace(/\s+/g, ' ').trim();
 
 /** Codes of network failures, the same for every kind: whether to try again is decided here once. */
 export function networkFailure(error: unknown): Sent {

@@ -2,7 +2,9 @@ import type { Output } from '@causalis/contract';
 import type { OutputKind } from './contract.js';
 
 /** Every kind of output of the document, and the built-in ones. */
-export type OutputKinds = { readonly [K in Output['kind']]: OutputKind<Extract<Output, { kind: K }>> } & { readonly media: OutputKind<undefined> };
+export type OutputKinds = { readonly [K in Output['kind']]: OutputKind<Extract<Output, { kind: K }>> } & {
+  readonly media: OutputKind<undefined>;
+};
 
 /** Sends over the output that the document names now; nothing when it is no longer there. */
 export function sender(kinds: OutputKinds, key: string, output: Output | undefined): OutputKind<unknown>['send'] | undefined {

@@ -1,7 +1,7 @@
+import type { SmtpOutput } from '@causalis/contract';
 import { messageText } from '@causalis/words';
 import { createTransport } from 'nodemailer';
 import type { z } from 'zod';
-import type { SmtpOutput } from '@causalis/contract';
 import { delivered, networkFailure, type OutputKind, type OutputSurroundings, outputUse, refused, type Sent } from './contract.js';
 
 type Smtp = z.infer<typeof SmtpOutput>;
@@ -67,7 +67,12 @@ export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
           subject,
           text,
           messageId: `<${key}@${output.from.split('@')[1]}>`,
-          headers: { 'X-Causalis-Key': key, 'X-Causalis-Attempt': String(attempt), 'Auto-Submitted': 'auto-generated', ...(test ? { 'X-Causalis-Test': 'yes' } : {}) },
+          headers: {
+            'X-Causalis-Key': key,
+            'X-Causalis-Attempt': String(attempt),
+            'Auto-Submitted': 'auto-generated',
+            ...(test ? { 'X-Causalis-Test': 'yes' } : {}),
+          },
           attachments,
         });
         return delivered('accepted', { answer: info.response.slice(0, 200) });

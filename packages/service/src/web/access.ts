@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { type Me, type Permission, paths, permissionsOf } from '@causalis/contract';
+import { type Me, type Permission, type paths, permissionsOf } from '@causalis/contract';
 import argon2 from '@node-rs/argon2';
 import type { FastifyRequest } from 'fastify';
 import type { Clock } from '../clock.js';
@@ -77,6 +77,7 @@ export class Access {
   permit(caller: Caller | undefined, permission: (typeof paths)[keyof typeof paths]['permission']): void {
     if (permission === 'open') return;
     if (!caller) throw new Refusal('not-signed-in');
-    if (permission !== 'signed-in' && !caller.me.permissions.includes(permission as Permission)) throw new Refusal('not-permitted', { permission });
+    if (permission !== 'signed-in' && !caller.me.permissions.includes(permission as Permission))
+      throw new Refusal('not-permitted', { permission });
   }
 }

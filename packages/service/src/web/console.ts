@@ -15,7 +15,14 @@ const pages = ['/', '/sign-in', '/rules', '/ledger', '/ledger/*'];
 export async function serveConsole(app: FastifyInstance): Promise<void> {
   if (!existsSync(folder)) return;
   const page = readFileSync(`${folder}index.html`, 'utf8');
-  await app.register(fastifyStatic, { root: `${folder}assets`, prefix: '/assets/', decorateReply: false, immutable: true, maxAge: '365d', index: false });
+  await app.register(fastifyStatic, {
+    root: `${folder}assets`,
+    prefix: '/assets/',
+    decorateReply: false,
+    immutable: true,
+    maxAge: '365d',
+    index: false,
+  });
   for (const url of pages) {
     app.get(url, { schema: { hide: true } }, async (_, reply) => {
       const nonce = randomBytes(16).toString('base64');

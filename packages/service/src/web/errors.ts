@@ -20,7 +20,9 @@ function refusalOf(error: unknown): Refusal | undefined {
   if (error instanceof Refusal) return error;
   if (isAway(error)) return new Refusal('ledger-away', {}, undefined, error);
   if (hasZodFastifySchemaValidationErrors(error)) {
-    const findings: Finding[] = error.validation.map(({ params }) => findingsOf(new z.ZodError([params.issue as z.core.$ZodIssue]), undefined)).flat();
+    const findings: Finding[] = error.validation.flatMap(({ params }) =>
+      findingsOf(new z.ZodError([params.issue as z.core.$ZodIssue]), undefined),
+    );
     return refuseBody(findings, error.validationContext);
   }
   const { code } = error as FastifyError;
@@ -39,7 +41,10 @@ export function refuseBody(findings: Finding[], where = 'body'): Refusal {
 export function answerErrors(app: FastifyInstance, mostBytes: number): void {
   app.setErrorHandler((error, request, reply) => {
     const refusal = refusalOf(error) ?? new Refusal('went-wrong', { id: newId() }, undefined, error);
-    const problem: Problem = refusal.code === 'body-too-large' ? new Refusal('body-too-large', { most: request.routeOptions.bodyLimit ?? mostBytes }).problem : refusal.problem;
+    const problem: Problem =
+      refusal.code === 'body-too-large'
+        ? new Refusal('body-too-large', { most: request.routeOptions.bodyLimit ?? mostBytes }).problem
+        : refusal.problem;
     if (refusal.code === 'went-wrong') request.log.error({ err: error, id: refusal.values.id }, 'went wrong');
     if (refusal.code === 'ledger-away' || refusal.code === 'starting') reply.header('retry-after', '2');
     void reply.status(problemStatus[refusal.code]).type('application/problem+json').serializer(JSON.stringify).send(problem);

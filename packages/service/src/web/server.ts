@@ -3,7 +3,7 @@ import { mostBytes } from '@causalis/document';
 import cookie from '@fastify/cookie';
 import swagger from '@fastify/swagger';
 import websocket from '@fastify/websocket';
-import Fastify, { type FastifyBaseLogger, LogController, type FastifyInstance, type FastifyRequest } from 'fastify';
+import Fastify, { type FastifyBaseLogger, type FastifyInstance, type FastifyRequest, LogController } from 'fastify';
 import { jsonSchemaTransform, validatorCompiler } from 'fastify-type-provider-zod';
 import type { z } from 'zod';
 import type { Caller } from './access.js';
@@ -35,7 +35,13 @@ const nobody: Me = { name: 'nobody', role: 'viewer', permissions: [] };
 
 /** The whole web side of the service, not listening yet. */
 export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names: () => ReadonlySet<string>): Promise<FastifyInstance> {
-  const app = Fastify({ loggerInstance: log, bodyLimit: mostJson, forceCloseConnections: true, logController: new LogController({ disableRequestLogging: true }), routerOptions: { maxParamLength: 200 } });
+  const app = Fastify({
+    loggerInstance: log,
+    bodyLimit: mostJson,
+    forceCloseConnections: true,
+    logController: new LogController({ disableRequestLogging: true }),
+    routerOptions: { maxParamLength: 200 },
+  });
   app.setValidatorCompiler(validatorCompiler);
   // Answers are typed by the contract; a test holds them to its schemas.
   app.setSerializerCompiler(() => (answer) => JSON.stringify(answer));
@@ -69,8 +75,12 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     for (const name of textRoutes) add(scope, name);
   });
   await app.register(async (scope) => {
-    scope.get(paths.stream.path, { config: { name: 'stream' }, schema: openApi('stream') }, async (request, reply) => openStream(siteOf(request, parts), request, reply));
-    scope.get(paths.live.path, { config: { name: 'live' }, schema: openApi('live'), websocket: true }, (socket, request) => openLive(siteOf(request, parts), socket));
+    scope.get(paths.stream.path, { config: { name: 'stream' }, schema: openApi('stream') }, async (request, reply) =>
+      openStream(siteOf(request, parts), request, reply),
+    );
+    scope.get(paths.live.path, { config: { name: 'live' }, schema: openApi('live'), websocket: true }, (socket, request) =>
+      openLive(siteOf(request, parts), socket),
+    );
   });
   await app.register((scope) => hookRoute(scope, parts));
   app.get('/api/v1/openapi.json', { schema: { hide: true } }, async () => app.swagger());

@@ -23,7 +23,7 @@ interface Size {
 
 const sizes: Record<'small' | 'large', Size> = {
   small: { width: 640, height: 360, everyMs: 200 },
-  large: { width: 1280, height: 720, everyMs: 500 },
+  large: { width: 1280, height: 720, everyMs: 250 },
 };
 
 /** The scene is planned this far ahead and then begins anew. */
@@ -32,7 +32,12 @@ const boundary = 'causalis-stand-in';
 
 /** The hour of the day in the garden. */
 export function gardenHour(): number {
-  const parts = new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Dublin', hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).formatToParts(new Date());
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    timeZone: 'Europe/Dublin',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+  }).formatToParts(new Date());
   const part = (type: string) => Number(parts.find((one) => one.type === type)?.value ?? 0);
   return part('hour') + part('minute') / 60;
 }
@@ -58,7 +63,14 @@ export class GatehouseCamera {
       const name = (request.url ?? '/').slice(1);
       if (name === '') {
         response.setHeader('content-type', 'text/html; charset=utf-8');
-        response.end(page('Camera gatehouse', 'A simulated camera at the drive of Quillmere Botanic Garden. Its pictures ask for user and password.', '<p><a href="/small">/small</a> · <a href="/large">/large</a></p>', 60));
+        response.end(
+          page(
+            'Camera gatehouse',
+            'A simulated camera at the drive of Quillmere Botanic Garden. Its pictures ask for user and password.',
+            '<p><a href="/small">/small</a> · <a href="/large">/large</a></p>',
+            60,
+          ),
+        );
       } else if (name !== 'small' && name !== 'large') response.writeHead(404).end();
       else if (this.signIn.check(request, response)) void this.send(response, name);
     });

@@ -23,9 +23,11 @@ export class SignIn {
   /** True when the request may pass; otherwise it has been answered. */
   check(request: IncomingMessage, response: ServerResponse): boolean {
     const header = request.headers.authorization ?? '';
-    const passes = this.way === 'none' || (this.way === 'basic' ? this.basic(header) : this.digest(header, request.method ?? 'GET', request.url ?? '/'));
+    const passes =
+      this.way === 'none' || (this.way === 'basic' ? this.basic(header) : this.digest(header, request.method ?? 'GET', request.url ?? '/'));
     if (passes) return true;
-    const challenge = this.way === 'basic' ? 'Basic realm="gatehouse"' : `Digest realm="gatehouse", qop="auth", nonce="${this.nonce}", algorithm=MD5`;
+    const challenge =
+      this.way === 'basic' ? 'Basic realm="gatehouse"' : `Digest realm="gatehouse", qop="auth", nonce="${this.nonce}", algorithm=MD5`;
     response.writeHead(401, { 'www-authenticate': challenge }).end();
     return false;
   }
@@ -36,9 +38,13 @@ export class SignIn {
 
   private digest(header: string, method: string, path: string): boolean {
     if (!header.startsWith('Digest ')) return false;
-    const given = Object.fromEntries([...header.matchAll(/(\w+)=(?:"([^"]*)"|([^\s,]+))/g)].map(([, name, quoted, plain]) => [name, quoted ?? plain]));
+    const given = Object.fromEntries(
+      [...header.matchAll(/(\w+)=(?:"([^"]*)"|([^\s,]+))/g)].map(([, name, quoted, plain]) => [name, quoted ?? plain]),
+    );
     if (given.username !== this.user || given.uri !== path || given.nonce !== this.nonce) return false;
-    const right = md5(`${md5(`${this.user}:gatehouse:${this.password}`)}:${given.nonce}:${given.nc}:${given.cnonce}:${given.qop}:${md5(`${method}:${path}`)}`);
+    const right = md5(
+      `${md5(`${this.user}:gatehouse:${this.password}`)}:${given.nonce}:${given.nc}:${given.cnonce}:${given.qop}:${md5(`${method}:${path}`)}`,
+    );
     return same(given.response ?? '', right);
   }
 }

@@ -5,7 +5,13 @@ import { PartCutter } from './parts.js';
 
 /** A camera that sends nothing for this long has stopped. */
 const silenceMs = 10_000;
-const agent = new Agent({ connect: { timeout: 5_000 }, headersTimeout: silenceMs, bodyTimeout: silenceMs, keepAliveTimeout: 1_000, pipelining: 0 });
+const agent = new Agent({
+  connect: { timeout: 5_000 },
+  headersTimeout: silenceMs,
+  bodyTimeout: silenceMs,
+  keepAliveTimeout: 1_000,
+  pipelining: 0,
+});
 
 function failureOf(error: unknown): FeedFailure {
   if (error instanceof FeedFailure) return error;
@@ -24,7 +30,12 @@ function discard({ body }: Dispatcher.ResponseData): void {
 
 async function ask({ url, user, password }: FeedOptions, signal: AbortSignal): Promise<Dispatcher.ResponseData> {
   const target = new URL(url);
-  const get = (authorization?: string) => request(target, { dispatcher: agent, signal, headers: { accept: 'multipart/x-mixed-replace', ...(authorization ? { authorization } : {}) } });
+  const get = (authorization?: string) =>
+    request(target, {
+      dispatcher: agent,
+      signal,
+      headers: { accept: 'multipart/x-mixed-replace', ...(authorization ? { authorization } : {}) },
+    });
   const first = await get();
   if (first.statusCode !== 401 || user === undefined) return first;
   discard(first);

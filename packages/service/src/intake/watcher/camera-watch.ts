@@ -85,7 +85,10 @@ export class CameraWatch {
   private see(jpeg: Buffer, at: number): void {
     const grey = decodeGrey(jpeg);
     if ('wrong' in grey) {
-      this.change({ ...this.state, broken: { count: (this.state.broken?.count ?? 0) + 1, last: grey.wrong, at: new Date(at).toISOString() } });
+      this.change({
+        ...this.state,
+        broken: { count: (this.state.broken?.count ?? 0) + 1, last: grey.wrong, at: new Date(at).toISOString() },
+      });
       return;
     }
     if (!this.camera.small) this.main.push({ jpeg, at });
@@ -141,7 +144,8 @@ export class CameraWatch {
     const { broken } = this.state;
     const next: CameraState = { state: 'live', since, width, height, rate, settling, ...(broken ? { broken } : {}) };
     const before = this.state;
-    const told = before.state !== 'live' || before.settling !== settling || before.width !== width || Math.abs((before.rate ?? 0) - rate) >= 1;
+    const told =
+      before.state !== 'live' || before.settling !== settling || before.width !== width || Math.abs((before.rate ?? 0) - rate) >= 1;
     if (told) this.change(next);
     else this.state = next;
   }
@@ -156,7 +160,13 @@ export class CameraWatch {
     const name = silent >= lostMs ? 'lost' : silent >= lateMs ? 'late' : this.state.state;
     if (name === this.state.state || this.state.state === 'lost') return;
     const { broken, reason, width, height } = this.state;
-    this.change({ state: name, since: new Date(this.parts.wall()).toISOString(), reason: reason ?? { code: 'no-pictures' }, ...(width ? { width, height } : {}), ...(broken ? { broken } : {}) });
+    this.change({
+      state: name,
+      since: new Date(this.parts.wall()).toISOString(),
+      reason: reason ?? { code: 'no-pictures' },
+      ...(width ? { width, height } : {}),
+      ...(broken ? { broken } : {}),
+    });
   }
 
   private change(state: CameraState): void {

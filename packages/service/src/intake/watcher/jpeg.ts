@@ -5,7 +5,8 @@ const mostPixels = 16_000_000;
 
 /** Size of a JPEG from its frame header (ITU-T T.81 §B.2.2), or what is wrong with it. */
 export function readSize(bytes: Buffer): { width: number; height: number } | { wrong: string } {
-  if (bytes.length < 4 || bytes[0] !== 0xff || bytes[1] !== 0xd8) return { wrong: `no JPEG: begins with ${bytes.subarray(0, 4).toString('hex') || 'nothing'}` };
+  if (bytes.length < 4 || bytes[0] !== 0xff || bytes[1] !== 0xd8)
+    return { wrong: `no JPEG: begins with ${bytes.subarray(0, 4).toString('hex') || 'nothing'}` };
   let at = 2;
   while (at + 9 < bytes.length) {
     if (bytes[at] !== 0xff) return { wrong: 'broken JPEG: a marker is missing' };

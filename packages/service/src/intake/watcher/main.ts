@@ -23,7 +23,10 @@ process.on('message', (message: ToWatcher) => {
       }
       for (const [key, camera] of wanted) {
         if (watches.has(key)) continue;
-        watches.set(key, { as: JSON.stringify(camera), watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key) }) });
+        watches.set(key, {
+          as: JSON.stringify(camera),
+          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key) }),
+        });
       }
       return;
     }

@@ -19,7 +19,8 @@ export class PictureRing {
   push(picture: KeptPicture): void {
     this.pictures.push(picture);
     this.bytes += picture.jpeg.length;
-    while (this.pictures.length > 1 && (picture.at - this.pictures[0].at > this.keepMs || this.bytes > this.mostBytes)) this.bytes -= this.pictures.shift()?.jpeg.length ?? 0;
+    while (this.pictures.length > 1 && (picture.at - this.pictures[0].at > this.keepMs || this.bytes > this.mostBytes))
+      this.bytes -= this.pictures.shift()?.jpeg.length ?? 0;
   }
 
   /** The picture nearest to a time, unless the nearest is further away than `withinMs`. */

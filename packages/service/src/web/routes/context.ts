@@ -18,7 +18,9 @@ export interface WebParts {
   readonly ledgerAnswers: () => Promise<boolean>;
 }
 
-type Part<N extends PathName, P extends string> = (typeof shapes)[N] extends { [K in P]: infer S extends z.ZodType } ? z.output<S> : undefined;
+type Part<N extends PathName, P extends string> = (typeof shapes)[N] extends { [K in P]: infer S extends z.ZodType }
+  ? z.output<S>
+  : undefined;
 
 /** One request, parsed, with who asks and at which site. */
 export interface Asked<N extends PathName> {

@@ -1,9 +1,8 @@
-import { findHookAddress, writeRefused } from '../../ledger/secrets.js';
-import { readHookCall } from '../../intake/hook.js';
-import { newId } from '../../ids.js';
-import { Refusal } from '../../problem.js';
 import type { FastifyInstance } from 'fastify';
-import { mostHookBytes } from '../../intake/hook.js';
+import { newId } from '../../ids.js';
+import { mostHookBytes, readHookCall } from '../../intake/hook.js';
+import { findHookAddress, writeRefused } from '../../ledger/secrets.js';
+import { Refusal } from '../../problem.js';
 import { freshDepth } from '../depth.js';
 import type { WebParts } from './context.js';
 
@@ -25,7 +24,12 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
       const site = found ? sites.byId(found.site) : undefined;
       const hook = found ? site?.document.hooks[found.hook] : undefined;
       if (!found || !site || !hook) throw new Refusal('not-found');
-      const call = { method: request.method, address: request.ip, body: Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0), type: request.headers['content-type'] ?? '' };
+      const call = {
+        method: request.method,
+        address: request.ip,
+        body: Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0),
+        type: request.headers['content-type'] ?? '',
+      };
       const read = readHookCall(hook, call);
       if ('refused' in read) {
         await writeRefused(database, { site: site.id, source: found.hook, at: new Date(wall), address: request.ip, reason: read.refused });
@@ -34,7 +38,17 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
       const id = newId();
       await site.engine.accept({
         kind: 'event',
-        event: { id, kind: 'hook.called', section: 'hooks', source: found.hook, time: wall, seen: wall, data: read.data, depth: freshDepth(request.headers['causalis-depth']), test: false },
+        event: {
+          id,
+          kind: 'hook.called',
+          section: 'hooks',
+          source: found.hook,
+          time: wall,
+          seen: wall,
+          data: read.data,
+          depth: freshDepth(request.headers['causalis-depth']),
+          test: false,
+        },
       });
       return { accepted: id };
     },

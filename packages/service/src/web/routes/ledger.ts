@@ -20,7 +20,10 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
   chain: async ({ site, params }) => {
     const event = await findEvent(parts.database, site.id, params.id);
     if (!event) throw new Refusal('unknown-item', { what: 'event', key: params.id });
-    const [span, firings] = await Promise.all([listSpan(parts.database, site.id, event), listFirings(parts.database, site.id, { event: event.id })]);
+    const [span, firings] = await Promise.all([
+      listSpan(parts.database, site.id, event),
+      listFirings(parts.database, site.id, { event: event.id }),
+    ]);
     const { verdicts, ...plain } = event;
     return {
       event: plain,
@@ -46,11 +49,25 @@ function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | nu
   const [section, key] = event.subject.split('/');
   const { cameras, hooks, site: own } = site.document;
   const known = section === 'cameras' ? key in cameras : section === 'hooks' ? key in hooks : key === own.key;
-  if (!known) return [{ level: 'error', code: 'unknown-name', path: [...path, 'subject'], values: { what: 'source', value: event.subject, known: Object.keys({ ...cameras, ...hooks }).slice(0, 8).join(', ') } }];
-  if (section !== sourceOfKind[event.type]) return [{ level: 'error', code: 'cause-cannot-come', path: [...path, 'type'], values: { event: event.type, value: event.subject } }];
+  if (!known)
+    return [
+      {
+        level: 'error',
+        code: 'unknown-name',
+        path: [...path, 'subject'],
+        values: {
+          what: 'source',
+          value: event.subject,
+          known: Object.keys({ ...cameras, ...hooks })
+            .slice(0, 8)
+            .join(', '),
+        },
+      },
+    ];
+  if (section !== sourceOfKind[event.type])
+    return [{ level: 'error', code: 'cause-cannot-come', path: [...path, 'type'], values: { event: event.type, value: event.subject } }];
   return [];
 }
-
 
 /**
  * Accepts CloudEvents, each once: the same source and id within a day gets the first answer and changes nothing. All
@@ -62,7 +79,10 @@ async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, se
   const wall = clock.wall();
   const isNew = (i: number) => !before[i] && names.indexOf(names[i]) === i;
   const fresh = sent.flatMap((event, i) => (isNew(i) ? [{ name: names[i], event: eventIn(event, wall) }] : []));
-  const outcomes = fresh.length === 0 ? [] : await site.engine.acceptAll(fresh.map(({ name, event }) => ({ entry: { kind: 'event', event }, extras: { once: name } })));
+  const outcomes =
+    fresh.length === 0
+      ? []
+      : await site.engine.acceptAll(fresh.map(({ name, event }) => ({ entry: { kind: 'event', event }, extras: { once: name } })));
   return sent.map((_, i) => {
     const known = before[i];
     if (known) return { ...known, repeated: true };
@@ -75,5 +95,16 @@ async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, se
 function eventIn(event: CloudEvent, wall: number): EventIn {
   const [, key] = event.subject.split('/');
   const { mark, test = false, ...data } = event.data;
-  return { id: newId(), kind: event.type, section: sourceOfKind[event.type], source: key, ...(mark ? { mark } : {}), time: event.time ? Date.parse(event.time) : wall, seen: wall, data, depth: 0, test };
+  return {
+    id: newId(),
+    kind: event.type,
+    section: sourceOfKind[event.type],
+    source: key,
+    ...(mark ? { mark } : {}),
+    time: event.time ? Date.parse(event.time) : wall,
+    seen: wall,
+    data,
+    depth: 0,
+    test,
+  };
 }

@@ -6,7 +6,13 @@ export const peopleRoutes = ({ access, sites, version, ledgerAnswers }: WebParts
   health: async () => ({ service: 'well', ledger: (await ledgerAnswers()) ? 'well' : 'away', version, pid: process.pid }),
   signIn: async ({ body, request, reply }) => {
     const { me, secret, expires } = await access.signIn(body.name, body.password, request.ip);
-    void reply.setCookie(cookieName, secret, { httpOnly: true, sameSite: 'strict', path: '/', expires, secure: request.protocol === 'https' });
+    void reply.setCookie(cookieName, secret, {
+      httpOnly: true,
+      sameSite: 'strict',
+      path: '/',
+      expires,
+      secure: request.protocol === 'https',
+    });
     return me;
   },
   signOut: async ({ request, reply }) => {

@@ -29,7 +29,9 @@ function secretFindings(document: SiteDocument, site: SiteRuntime) {
     const bound = site.vault.boundOf(value);
     const path = ['secrets', value];
     if (!bound) return [{ level: 'warning' as const, code: 'secret-not-set', path, values: { value } }];
-    return uses.filter((use) => !bound.includes(use)).map((use) => ({ level: 'warning' as const, code: 'secret-not-bound', path, values: { value, use } }));
+    return uses
+      .filter((use) => !bound.includes(use))
+      .map((use) => ({ level: 'warning' as const, code: 'secret-not-bound', path, values: { value, use } }));
   });
 }
 
@@ -68,7 +70,8 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
       const running = sites.find(params.site);
       const { document, findings } = examine(body, running);
       const errors = findings.filter(({ level }) => level === 'error');
-      if (!document || errors.length > 0) throw new Refusal('document-refused', { count: errors.length, first: errors[0] ? findingText(errors[0]).line : '' }, findings);
+      if (!document || errors.length > 0)
+        throw new Refusal('document-refused', { count: errors.length, first: errors[0] ? findingText(errors[0]).line : '' }, findings);
       if (document.site.key !== params.site) throw new Refusal('unknown-site', { site: params.site });
       if (running) checkRevision(running, document, request.headers['if-match']);
       const { site, changed } = await sites.apply(document, me.name);
@@ -118,7 +121,10 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
       await writeHookAddress(database, site.id, params.key, secret, new Date(clock.wall()));
       await audit(site, me.name, request.ip, 'hook.issued', { hook: params.key });
       const path = `/in/${secret}`;
-      return { path, address: `${site.document.site.addresses?.inside?.replace(/\/$/, '') ?? `${request.protocol}://${request.headers.host}`}${path}` };
+      return {
+        path,
+        address: `${site.document.site.addresses?.inside?.replace(/\/$/, '') ?? `${request.protocol}://${request.headers.host}`}${path}`,
+      };
     },
   };
 };
@@ -127,5 +133,6 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
 function checkRevision(site: SiteRuntime, document: SiteDocument, header: string | undefined): void {
   const given = header === undefined ? document.revision : Number(header.replace(/^(W\/)?"?|"$/g, ''));
   if (given === undefined) throw new Refusal('revision-missing', { current: site.revision });
-  if (given !== site.revision) throw new Refusal('revision-outdated', { current: site.revision, given: Number.isNaN(given) ? String(header).slice(0, 40) : given });
+  if (given !== site.revision)
+    throw new Refusal('revision-outdated', { current: site.revision, given: Number.isNaN(given) ? String(header).slice(0, 40) : given });
 }

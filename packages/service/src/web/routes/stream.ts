@@ -12,7 +12,12 @@ const mostBehind = 4 * 1024 * 1024;
 export function openStream(site: SiteRuntime, request: FastifyRequest, reply: FastifyReply): void {
   reply.hijack();
   const out = reply.raw;
-  out.writeHead(200, { ...safeHeaders, 'content-type': 'text/event-stream; charset=utf-8', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+  out.writeHead(200, {
+    ...safeHeaders,
+    'content-type': 'text/event-stream; charset=utf-8',
+    'cache-control': 'no-store',
+    'x-accel-buffering': 'no',
+  });
   const say = (id: string, message: StreamMessage) => {
     out.write(`id: ${id}\nevent: ${message.kind}\ndata: ${JSON.stringify(message)}\n\n`);
     if (out.writableLength > mostBehind) out.destroy();

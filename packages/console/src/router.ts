@@ -1,0 +1,23 @@
+import { createRouter, createWebHistory } from 'vue-router';
+import { useSession } from './use/session.js';
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'watch', component: () => import('./pages/watch/WatchPage.vue') },
+    { path: '/rules', name: 'rules', component: () => import('./pages/rules/RulesPage.vue') },
+    { path: '/ledger', name: 'events', component: () => import('./pages/ledger/EventsPage.vue') },
+    { path: '/ledger/deliveries', name: 'deliveries', component: () => import('./pages/ledger/DeliveriesPage.vue') },
+    { path: '/ledger/events/:id', name: 'chain', component: () => import('./pages/chain/ChainPage.vue'), props: true },
+    { path: '/sign-in', name: 'sign-in', component: () => import('./pages/sign-in/SignInPage.vue') },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+  scrollBehavior: (_, __, saved) => saved ?? { top: 0 },
+});
+
+router.beforeEach(async (to) => {
+  const { me, known, load } = useSession();
+  if (!known.value) await load().catch(() => undefined);
+  if (to.name !== 'sign-in' && !me.value) return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } };
+  return true;
+});
