@@ -31,8 +31,11 @@ export function shown(value: unknown): string {
 
 function at(input: unknown, path: readonly (string | number)[]): unknown {
   let value = input;
-  for (const step of path)
-    value = typeof value === 'object' && value !== null ? (value as Record<string | number, unknown>)[step] : undefined;
+  for (const step of path) {
+    if (typeof value === 'object' && value !== null) value = (value as Record<string | number, unknown>)[step];
+    // One value that stands for a list of one is its own first.
+    else if (step !== 0) return undefined;
+  }
   return value;
 }
 

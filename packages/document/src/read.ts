@@ -27,6 +27,7 @@ function bounded(value: unknown): string | undefined {
     if (++values > mostValues) return 'too-many-values';
     if (top.depth > mostDepth) return 'too-deep';
     if (typeof top.value === 'object' && top.value !== null) {
+      if (Object.hasOwn(top.value, '__proto__')) return 'bad-key';
       for (const inner of Object.values(top.value)) stack.push({ value: inner, depth: top.depth + 1 });
     }
   }
@@ -39,7 +40,7 @@ export function readText(text: string): Read<unknown> {
   try {
     const value = load(text);
     const beyond = bounded(value);
-    return beyond ? { findings: [finding(beyond, { most: beyond === 'too-deep' ? mostDepth : mostValues })] } : { value };
+    return beyond ? { findings: [finding(beyond, { most: beyond === 'too-deep' ? mostDepth : mostValues, value: '__proto__' })] } : { value };
   } catch (error) {
     if (!(error instanceof YAMLException)) throw error;
     const place = error.mark ? { line: error.mark.line + 1, column: error.mark.column + 1 } : undefined;

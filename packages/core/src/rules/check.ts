@@ -3,12 +3,12 @@ import { templateFields, unknownFields } from './template.js';
 
 type Say = (level: Finding['level'], code: string, path: Finding['path'], values?: FindingValues) => void;
 
-/** The known name nearest to a slip of the pen, or nothing near enough (edit distance over a third of its length). */
+/** The known name nearest to a slip of the pen, or nothing near enough (edit distance up to a third of its length). */
 export function nearest(word: string, known: readonly string[]): string | undefined {
   let best: { name: string; far: number } | undefined;
   for (const name of known) {
     const far = editDistance(word, name);
-    if (far <= Math.max(1, Math.floor(name.length / 3)) && (!best || far < best.far)) best = { name, far };
+    if (far <= Math.ceil(name.length / 3) && (!best || far < best.far)) best = { name, far };
   }
   return best?.name;
 }
@@ -104,7 +104,7 @@ function checkCause(
     for (const section of wanted)
       if (section !== 'site' && Object.keys(document[section]).length === 0)
         say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
-  if (cause.mark) {
+  if (cause.mark && (cause.at ?? []).every((key) => document.cameras[key])) {
     const cameras = Object.entries(document.cameras).filter(([key]) => !cause.at || cause.at.includes(key));
     const zones = [
       ...new Set(cameras.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : [])))),
