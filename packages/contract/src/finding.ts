@@ -77,10 +77,10 @@ export function findingsOf(error: z.ZodError, input: unknown, notYet: KnowsNotYe
         return;
       case 'invalid_union':
         if (issue.discriminator) {
-          const kind = at(input, [...path, issue.discriminator]);
-          const place = [...path, issue.discriminator];
-          if (kind !== undefined && notYet(place, kind)) say('not-yet', place, { word: shown(kind) });
-          else say(kind === undefined ? 'missing' : 'not-one-of', place, { value: shown(kind), expected: 'a kind that Causalis knows' });
+          // The path of such an issue is that of the word that tells the forms apart.
+          if (value !== undefined && notYet(path, value)) say('not-yet', path, { word: shown(value) });
+          else
+            say(value === undefined ? 'missing' : 'not-one-of', path, { value: shown(value), expected: 'the kinds that Causalis knows' });
           return;
         }
         say('wrong-type', path, { expected: 'another form', value: shown(value) });

@@ -3,7 +3,14 @@ import { test } from 'node:test';
 import { isNotYet, parseDays, parseDuration, parseShare, parseStretch, plainLine, shapeDocument } from '../src/index.js';
 
 test('durations are read as they are spoken', () => {
-  for (const [text, ms] of [['250ms', 250], ['5s', 5_000], ['2m', 120_000], ['1h30m', 5_400_000], ['30d', 2_592_000_000]] as const) assert.equal(parseDuration(text), ms);
+  for (const [text, ms] of [
+    ['250ms', 250],
+    ['5s', 5_000],
+    ['2m', 120_000],
+    ['1h30m', 5_400_000],
+    ['30d', 2_592_000_000],
+  ] as const)
+    assert.equal(parseDuration(text), ms);
   for (const text of ['', '5', '5 s', '-5s', '5s2m', '1.5s', '99999d', 's', '5sec']) assert.equal(parseDuration(text), undefined, text);
 });
 
@@ -32,7 +39,16 @@ test('words of the language that are not carried out yet are answered by name', 
   const { findings } = shapeDocument({
     causalis: 1,
     site: { key: 'q', name: 'Q', timezone: 'Europe/Dublin' },
-    rules: { r: { title: 'R', cause: { event: 'object.entered' }, guards: { sky: 'dark' }, alarm: {}, actions: { a: { say: 'hello' } }, colour: 'red' } },
+    rules: {
+      r: {
+        title: 'R',
+        cause: { event: 'object.entered' },
+        guards: { sky: 'dark' },
+        alarm: {},
+        actions: { a: { say: 'hello' } },
+        colour: 'red',
+      },
+    },
   }) as { findings: { code: string; path: (string | number)[] }[] };
   const codes = Object.fromEntries(findings.map(({ path, code }) => [path.join('/'), code]));
   assert.equal(codes['rules/r/cause/event/0'], 'not-yet');

@@ -1,10 +1,27 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { type Claim, claimOutput, endClaims, type OutputState, pauseAfter, afterAttempt, readBackOutput, retryPolicies, setOutput, showing, untouched } from '../src/index.js';
+import {
+  afterAttempt,
+  type Claim,
+  claimOutput,
+  endClaims,
+  type OutputState,
+  pauseAfter,
+  readBackOutput,
+  retryPolicies,
+  setOutput,
+  showing,
+  untouched,
+} from '../src/index.js';
 
 const on = { power: true };
 const off = { power: false };
-const claim = (firing: string, until: number, value: { power: boolean; level?: number } = on, priority: Claim['priority'] = 'routine'): Claim => ({ origin: undefined, firing, action: 'a', value, priority, until });
+const claim = (
+  firing: string,
+  until: number,
+  value: { power: boolean; level?: number } = on,
+  priority: Claim['priority'] = 'routine',
+): Claim => ({ origin: undefined, firing, action: 'a', value, priority, until });
 
 test('two overlapping claims leave a light as it was before the first', () => {
   const first = claimOutput(untouched as OutputState, claim('1', 100), off, 0);
@@ -69,7 +86,12 @@ test('claims always end where they began, in any order', () => {
       now += next(500);
       const ended = endClaims(state, now);
       shown = ended.send ?? shown;
-      const claimed = claimOutput(ended.state, claim(String(i), now + 1 + next(3_000), { power: next(2) === 1 }, (['routine', 'important', 'urgent'] as const)[next(3)]), off, now);
+      const claimed = claimOutput(
+        ended.state,
+        claim(String(i), now + 1 + next(3_000), { power: next(2) === 1 }, (['routine', 'important', 'urgent'] as const)[next(3)]),
+        off,
+        now,
+      );
       shown = claimed.send ?? shown;
       state = claimed.state;
     }
@@ -84,7 +106,10 @@ test('claims always end where they began, in any order', () => {
 
 test('pauses grow from the attempt’s number and stay below their most', () => {
   const policy = retryPolicies.tell;
-  assert.deepEqual([1, 2, 3].map((n) => pauseAfter(policy, n, 0)), [2_000, 4_000, 8_000]);
+  assert.deepEqual(
+    [1, 2, 3].map((n) => pauseAfter(policy, n, 0)),
+    [2_000, 4_000, 8_000],
+  );
   assert.equal(pauseAfter(policy, 40, 0), policy.mostMs);
   assert.equal(pauseAfter(policy, 1, 1), 2_400);
 });
@@ -96,5 +121,7 @@ test('an attempt ends a delivery, or names when it is tried again', () => {
   assert.deepEqual(afterAttempt(policy, { number: 1, outcome: { ok: false, again: false } }, times, 0), { state: 'failed' });
   assert.deepEqual(afterAttempt(policy, { number: 1, outcome: { ok: false, again: true } }, times, 0), { state: 'retrying', due: 2_000 });
   assert.deepEqual(afterAttempt(policy, { number: 9, outcome: { ok: false, again: true } }, times, 0), { state: 'retrying', due: 10_000 });
-  assert.deepEqual(afterAttempt(policy, { number: 9, outcome: { ok: false, again: true } }, { expires: 10_000, now: 10_000 }, 0), { state: 'expired' });
+  assert.deepEqual(afterAttempt(policy, { number: 9, outcome: { ok: false, again: true } }, { expires: 10_000, now: 10_000 }, 0), {
+    state: 'expired',
+  });
 });

@@ -1,21 +1,56 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { type SiteDocument, shapeDocument } from '@causalis/contract';
-import { checkDocument, compileSite, type Entry, type EventIn, type NewDelivery, type Now, Overlay, step, type StepResult, type Timer } from '../src/index.js';
+import {
+  checkDocument,
+  compileSite,
+  type Entry,
+  type EventIn,
+  type NewDelivery,
+  type Now,
+  Overlay,
+  type StepResult,
+  step,
+  type Timer,
+} from '../src/index.js';
 
 const base = {
   causalis: 1,
   site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', modes: ['closed', 'open'] },
   brokers: { house: { url: 'mqtt://127.0.0.1:1' } },
-  members: { keeper: { name: 'Keeper', ways: { mail: 'keeper@quillmere.example', over: 'mail' } }, second: { name: 'Second', ways: { mail: 'second@quillmere.example', over: 'mail' } } },
+  members: {
+    keeper: { name: 'Keeper', ways: { mail: 'keeper@quillmere.example', over: 'mail' } },
+    second: { name: 'Second', ways: { mail: 'second@quillmere.example', over: 'mail' } },
+  },
   schedules: { night: { week: { 'mon-sun': '18:00-08:00' } } },
-  cameras: { gatehouse: { title: 'Gatehouse drive', feeds: { main: { kind: 'multipart', url: 'http://127.0.0.1:2/' } }, marks: { drive: { zone: [[0, 0], [1, 0], [1, 1]] } } } },
+  cameras: {
+    gatehouse: {
+      title: 'Gatehouse drive',
+      feeds: { main: { kind: 'multipart', url: 'http://127.0.0.1:2/' } },
+      marks: {
+        drive: {
+          zone: [
+            [0, 0],
+            [1, 0],
+            [1, 1],
+          ],
+        },
+      },
+    },
+  },
   hooks: { 'face-desk': {} },
-  outputs: { mail: { kind: 'smtp', host: '127.0.0.1', from: 'causalis@quillmere.example' }, desk: { kind: 'call', url: 'http://127.0.0.1:3/' }, lamp: { kind: 'light', over: 'house', topic: 'lamp' } },
+  outputs: {
+    mail: { kind: 'smtp', host: '127.0.0.1', from: 'causalis@quillmere.example' },
+    desk: { kind: 'call', url: 'http://127.0.0.1:3/' },
+    lamp: { kind: 'light', over: 'house', topic: 'lamp' },
+  },
 };
 
 function documentWith(rule: object): SiteDocument {
-  const shaped = shapeDocument({ ...base, rules: { visitor: { title: 'Visitor', active: true, cause: { event: 'motion.began', at: 'gatehouse' }, ...rule } } });
+  const shaped = shapeDocument({
+    ...base,
+    rules: { visitor: { title: 'Visitor', active: true, cause: { event: 'motion.began', at: 'gatehouse' }, ...rule } },
+  });
   if ('findings' in shaped) throw new Error(JSON.stringify(shaped.findings));
   return shaped.document;
 }
@@ -43,18 +78,44 @@ function siteOf(rule: object) {
     motion: (more: Partial<EventIn> = {}) =>
       take({
         kind: 'event',
-        event: { id: `id-${++ids}`, kind: 'motion.began', section: 'cameras', source: 'gatehouse', mark: 'drive', data: {}, time: now.wall, seen: now.wall, depth: 0, test: false, still: 'still-1', ...more },
+        event: {
+          id: `id-${++ids}`,
+          kind: 'motion.began',
+          section: 'cameras',
+          source: 'gatehouse',
+          mark: 'drive',
+          data: {},
+          time: now.wall,
+          seen: now.wall,
+          depth: 0,
+          test: false,
+          still: 'still-1',
+          ...more,
+        },
       }),
     ended: (delivery: NewDelivery, state: 'delivered' | 'failed' = 'delivered', stills: string[] = []) =>
-      take({ kind: 'ended', delivery: { id: delivery.id, firing: delivery.firing, action: delivery.action, state, back: delivery.back, stills } }),
-    dueTimers: () => [...state.changes].filter(([name, value]) => name.startsWith('timer/') && value !== null && (value as Timer).due <= now.steady).map(([name]) => name.slice(6)),
+      take({
+        kind: 'ended',
+        delivery: { id: delivery.id, firing: delivery.firing, action: delivery.action, state, back: delivery.back, stills },
+      }),
+    dueTimers: () =>
+      [...state.changes]
+        .filter(([name, value]) => name.startsWith('timer/') && value !== null && (value as Timer).due <= now.steady)
+        .map(([name]) => name.slice(6)),
   };
 }
 const actions = (result: StepResult) => result.deliveries.map(({ action }) => action);
 const verdict = (result: StepResult) => result.events[0].verdicts[0];
 
 test('actions start together; one that needs another waits for it', () => {
-  const site = siteOf({ actions: { lamp: { set: 'lamp', to: { power: true }, for: '5m' }, picture: { still: {} }, message: { tell: ['keeper', 'second'], with: 'picture' }, desk: { call: 'desk', needs: { action: 'message', for: '1m', else: 'skip' } } } });
+  const site = siteOf({
+    actions: {
+      lamp: { set: 'lamp', to: { power: true }, for: '5m' },
+      picture: { still: {} },
+      message: { tell: ['keeper', 'second'], with: 'picture' },
+      desk: { call: 'desk', needs: { action: 'message', for: '1m', else: 'skip' } },
+    },
+  });
   const fired = site.motion();
   assert.deepEqual(actions(fired), ['lamp', 'picture']);
   const message = site.ended(fired.deliveries[1], 'delivered', ['still-1']);
@@ -65,8 +126,13 @@ test('actions start together; one that needs another waits for it', () => {
 });
 
 test('what was needed and failed is gone without, or skipped', () => {
-  for (const [orElse, started] of [['go', ['desk']], ['skip', []]] as const) {
-    const site = siteOf({ actions: { picture: { still: {} }, desk: { call: 'desk', needs: { action: 'picture', for: '1m', else: orElse } } } });
+  for (const [orElse, started] of [
+    ['go', ['desk']],
+    ['skip', []],
+  ] as const) {
+    const site = siteOf({
+      actions: { picture: { still: {} }, desk: { call: 'desk', needs: { action: 'picture', for: '1m', else: orElse } } },
+    });
     const fired = site.motion();
     const after = site.ended(fired.deliveries[0], 'failed');
     assert.deepEqual(actions(after), [...started]);
@@ -85,8 +151,27 @@ test('a need that is not met in time is given up by its timer', () => {
 });
 
 test('no order of ends changes what a firing comes to', () => {
-  const rule = { actions: { picture: { still: {} }, message: { tell: ['keeper', 'second'] }, desk: { call: 'desk', needs: [{ action: 'picture', for: '1m' }, { action: 'message', for: '1m', else: 'skip' }] } } };
-  const orders = [[0, 1, 2], [0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]];
+  const rule = {
+    actions: {
+      picture: { still: {} },
+      message: { tell: ['keeper', 'second'] },
+      desk: {
+        call: 'desk',
+        needs: [
+          { action: 'picture', for: '1m' },
+          { action: 'message', for: '1m', else: 'skip' },
+        ],
+      },
+    },
+  };
+  const orders = [
+    [0, 1, 2],
+    [0, 2, 1],
+    [1, 0, 2],
+    [1, 2, 0],
+    [2, 0, 1],
+    [2, 1, 0],
+  ];
   const outcomes = orders.map((order) => {
     const site = siteOf(rule);
     const fired = site.motion();
@@ -101,7 +186,13 @@ test('a held event says by what, with the value that decided', () => {
   const site = siteOf({ guards: [{ mode: 'open' }, { schedule: 'night' }], actions: { desk: { call: 'desk' } } });
   const held = verdict(site.motion());
   assert.deepEqual(held.by, { kind: 'guard', index: 0 });
-  assert.deepEqual(held.guards.map(({ holds, saw }) => [holds, saw]), [[false, 'closed'], [true, 'Mon 20:00']]);
+  assert.deepEqual(
+    held.guards.map(({ holds, saw }) => [holds, saw]),
+    [
+      [false, 'closed'],
+      [true, 'Mon 20:00'],
+    ],
+  );
   site.take({ kind: 'mode', mode: 'open', by: 'keeper' });
   assert.equal(verdict(site.motion()).verdict, 'fired');
 });
@@ -135,7 +226,8 @@ test('a test neither starts nor heeds a cooldown, and its light goes back soon',
 
 test('only what the pattern is about is considered', () => {
   const site = siteOf({ cause: { event: 'hook.called', at: 'face-desk', who: 'Head gardener', sure: 0.8 } });
-  const call = (data: EventIn['data']) => site.motion({ kind: 'hook.called', section: 'hooks', source: 'face-desk', data }).events[0].verdicts.length;
+  const call = (data: EventIn['data']) =>
+    site.motion({ kind: 'hook.called', section: 'hooks', source: 'face-desk', data }).events[0].verdicts.length;
   assert.equal(call({ who: 'Head gardener', sure: 0.9 }), 1);
   assert.equal(call({ who: 'Head gardener', sure: 0.7 }), 0);
   assert.equal(call({ who: 'Somebody', sure: 0.9 }), 0);
@@ -144,8 +236,20 @@ test('only what the pattern is about is considered', () => {
 
 test('the same entries give the same results', () => {
   const run = () => {
-    const site = siteOf({ cooldown: { for: '1s' }, actions: { lamp: { set: 'lamp', to: { power: true }, for: '5s' }, message: { tell: 'keeper', words: '{label} on the {mark} of {camera}' } } });
-    return JSON.stringify([site.motion(), site.motion(), site.take({ kind: 'mode', mode: 'open', by: 'x' })].map(({ events, firings, deliveries }) => ({ events, firings, deliveries })));
+    const site = siteOf({
+      cooldown: { for: '1s' },
+      actions: {
+        lamp: { set: 'lamp', to: { power: true }, for: '5s' },
+        message: { tell: 'keeper', words: '{label} on the {mark} of {camera}' },
+      },
+    });
+    return JSON.stringify(
+      [site.motion(), site.motion(), site.take({ kind: 'mode', mode: 'open', by: 'x' })].map(({ events, firings, deliveries }) => ({
+        events,
+        firings,
+        deliveries,
+      })),
+    );
   };
   assert.equal(run(), run());
   assert.match(run(), /something on the drive of Gatehouse drive/);
@@ -155,19 +259,29 @@ test('the check names each thing that cannot be, with its place', () => {
   const document = documentWith({
     cause: { event: 'motion.began', at: 'gatehose', mark: 'dirve', who: 'x' },
     guards: [{ schedule: 'nihgt' }, { mode: 'closd' }],
-    actions: { a: { tell: 'keper', with: 'b', words: '{nothing}' }, b: { call: 'mail', needs: { action: 'a', for: '1s' } }, c: { set: 'lamp', to: { power: true } }, d: { set: 'lamp', to: { power: false } } },
+    actions: {
+      a: { tell: 'keper', with: 'b', words: '{nothing}' },
+      b: { call: 'mail', needs: { action: 'a', for: '1s' } },
+      c: { set: 'lamp', to: { power: true } },
+      d: { set: 'lamp', to: { power: false } },
+    },
   });
-  const found = checkDocument(document).filter(({ level }) => level !== 'hint').map(({ code, path, values }) => `${code} ${path.slice(2).join('/')}${values.near ? ` ${values.near}` : ''}`);
-  assert.deepEqual(found.sort(), [
-    'cause-cannot-know cause/who',
-    'needs-in-circle actions/a/needs',
-    'two-values actions/d/set',
-    'unknown-field actions/a/words',
-    'unknown-name actions/a/tell keeper',
-    'unknown-name actions/b/call',
-    'unknown-name cause/at gatehouse',
-    'unknown-name guards/0/schedule night',
-    'unknown-name guards/1/mode closed',
-    'with-no-picture actions/a/with',
-  ].sort());
+  const found = checkDocument(document)
+    .filter(({ level }) => level !== 'hint')
+    .map(({ code, path, values }) => `${code} ${path.slice(2).join('/')}${values.near ? ` ${values.near}` : ''}`);
+  assert.deepEqual(
+    found.sort(),
+    [
+      'cause-cannot-know cause/who',
+      'needs-in-circle actions/a/needs',
+      'two-values actions/d/set',
+      'unknown-field actions/a/words',
+      'unknown-name actions/a/tell keeper',
+      'unknown-name actions/b/call',
+      'unknown-name cause/at gatehouse',
+      'unknown-name guards/0/schedule night',
+      'unknown-name guards/1/mode closed',
+      'with-no-picture actions/a/with',
+    ].sort(),
+  );
 });

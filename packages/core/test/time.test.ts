@@ -40,7 +40,18 @@ test('a schedule equals a plain reading of the local clock away from its changes
   const zone = zoneOf('America/Santiago');
   const week = { 'mon-thu': ['18:00-08:00'], fri: ['18:00-09:30'], sat: ['17:00-09:30', '12:00-13:15'], sun: ['17:00-08:00'] };
   const schedule = compileSchedule({ week }, zone);
-  const stretches: Record<string, [number, number][]> = { mon: [[1080, 1920]], tue: [[1080, 1920]], wed: [[1080, 1920]], thu: [[1080, 1920]], fri: [[1080, 2010]], sat: [[1020, 2010], [720, 795]], sun: [[1020, 1920]] };
+  const stretches: Record<string, [number, number][]> = {
+    mon: [[1080, 1920]],
+    tue: [[1080, 1920]],
+    wed: [[1080, 1920]],
+    thu: [[1080, 1920]],
+    fri: [[1080, 2010]],
+    sat: [
+      [1020, 2010],
+      [720, 795],
+    ],
+    sun: [[1020, 1920]],
+  };
   for (let t = Date.UTC(2026, 5, 1); t < Date.UTC(2026, 6, 1); t += 5 * minute) {
     const local = t + zone.offsetAt(t);
     const ofDay = Math.floor((local % 86_400_000) / minute);

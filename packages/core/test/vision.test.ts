@@ -1,18 +1,39 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
+import {
+  atRest,
+  despeckle,
+  fillPolygon,
+  type GreyPicture,
+  grow,
+  type MotionSettings,
+  motionDetector,
+  nextZoneState,
+  plainKernel,
+  type ZoneState,
+} from '../src/index.js';
 import { findBlobs } from '../src/vision/blobs.js';
-import { atRest, despeckle, fillPolygon, grow, type GreyPicture, motionDetector, type MotionSettings, nextZoneState, plainKernel, type ZoneState } from '../src/index.js';
 
 const width = 160;
 const height = 90;
 const everyMs = 200;
-const settings: MotionSettings = { difference: 14, threshold: 0.004, smallest: 0.002, largest: 0.6, atLeastMs: 400, quietMs: 2_000, zones: [], ignored: [] };
+const settings: MotionSettings = {
+  difference: 14,
+  threshold: 0.004,
+  smallest: 0.002,
+  largest: 0.6,
+  atLeastMs: 400,
+  quietMs: 2_000,
+  zones: [],
+  ignored: [],
+};
 
 /** A grey picture with squares on it: left, top, side, grey. */
 function picture(frame: number, ...squares: [number, number, number, number][]): GreyPicture {
   const bytes = new Uint8Array(width * height).fill(100);
   for (const [left, top, side, grey] of squares)
-    for (let y = top; y < Math.min(height, top + side); y++) for (let x = left; x < Math.min(width, left + side); x++) bytes[y * width + x] = grey;
+    for (let y = top; y < Math.min(height, top + side); y++)
+      for (let x = left; x < Math.min(width, left + side); x++) bytes[y * width + x] = grey;
   return { width, height, bytes, timeMs: frame * everyMs };
 }
 const settledFrame = 45;
@@ -21,26 +42,45 @@ const settledFrame = 45;
 function run(of: MotionSettings, frames: number, draw: (i: number) => [number, number, number, number][]) {
   const detector = motionDetector(of);
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i));
-  return Array.from({ length: frames }, (_, i) => detector.see(picture(settledFrame + i, ...draw(i))).changes.map((change) => ({ frame: i, ...change }))).flat();
+  return Array.from({ length: frames }, (_, i) =>
+    detector.see(picture(settledFrame + i, ...draw(i))).changes.map((change) => ({ frame: i, ...change })),
+  ).flat();
 }
 /** A person-sized square that walks to the right for `last` frames. */
-const walker = (last: number) => (i: number): [number, number, number, number][] => (i < last ? [[10 + i * 3, 40, 12, 180]] : []);
+const walker =
+  (last: number) =>
+  (i: number): [number, number, number, number][] =>
+    i < last ? [[10 + i * 3, 40, 12, 180]] : [];
 
 test('motion begins after at-least and ends after quiet', () => {
   const changes = run(settings, 40, walker(15));
-  assert.deepEqual(changes.map(({ change, frame }) => [change, frame]), [['began', 2], ['ended', 24]]);
+  assert.deepEqual(
+    changes.map(({ change, frame }) => [change, frame]),
+    [
+      ['began', 2],
+      ['ended', 24],
+    ],
+  );
   assert.equal(changes[0].firstMs, settledFrame * everyMs);
   assert.equal(changes[1].lastMs, (settledFrame + 14) * everyMs);
 });
 
 test('what is too small, too large or too short does not count', () => {
-  assert.deepEqual(run(settings, 20, () => [[50, 40, 3, 180]]), []);
+  assert.deepEqual(
+    run(settings, 20, () => [[50, 40, 3, 180]]),
+    [],
+  );
   assert.deepEqual(run({ ...settings, largest: 0.005 }, 20, walker(15)), []);
   assert.deepEqual(run(settings, 20, walker(1)), []);
 });
 
 test('an ignored area hides what moves in it and nothing else', () => {
-  const area = [[0, 0.4], [1, 0.4], [1, 0.65], [0, 0.65]] as [number, number][];
+  const area = [
+    [0, 0.4],
+    [1, 0.4],
+    [1, 0.65],
+    [0, 0.65],
+  ] as [number, number][];
   assert.deepEqual(run({ ...settings, ignored: [area] }, 30, walker(15)), []);
   const below = (i: number): [number, number, number, number][] => [[10 + i * 3, 68, 12, 180]];
   assert.equal(run({ ...settings, ignored: [area] }, 10, below)[0]?.change, 'began');
@@ -48,11 +88,36 @@ test('an ignored area hides what moves in it and nothing else', () => {
 
 test('motion in one zone never hides motion in another', () => {
   const zones = [
-    { name: 'left', corners: [[0, 0], [0.5, 0], [0.5, 1], [0, 1]] as [number, number][] },
-    { name: 'right', corners: [[0.5, 0], [1, 0], [1, 1], [0.5, 1]] as [number, number][] },
+    {
+      name: 'left',
+      corners: [
+        [0, 0],
+        [0.5, 0],
+        [0.5, 1],
+        [0, 1],
+      ] as [number, number][],
+    },
+    {
+      name: 'right',
+      corners: [
+        [0.5, 0],
+        [1, 0],
+        [1, 1],
+        [0.5, 1],
+      ] as [number, number][],
+    },
   ];
-  const both = (i: number): [number, number, number, number][] => [[4 + (i % 20) * 2, 20, 12, 180], ...(i > 8 ? ([[90 + i, 60, 12, 30]] as [number, number, number, number][]) : [])];
-  assert.deepEqual(run({ ...settings, zones }, 16, both).map(({ zone, change, frame }) => [zone, change, frame]), [['left', 'began', 2], ['right', 'began', 11]]);
+  const both = (i: number): [number, number, number, number][] => [
+    [4 + (i % 20) * 2, 20, 12, 180],
+    ...(i > 8 ? ([[90 + i, 60, 12, 30]] as [number, number, number, number][]) : []),
+  ];
+  assert.deepEqual(
+    run({ ...settings, zones }, 16, both).map(({ zone, change, frame }) => [zone, change, frame]),
+    [
+      ['left', 'began', 2],
+      ['right', 'began', 11],
+    ],
+  );
 });
 
 test('a change of the whole picture’s light is no motion', () => {
@@ -79,7 +144,10 @@ test('a gap in the pictures ends what moved', () => {
   const detector = motionDetector(settings);
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i));
   for (let i = 0; i < 4; i++) detector.see(picture(settledFrame + i, ...walker(9)(i)));
-  assert.deepEqual(detector.see(picture(settledFrame + 40)).changes.map(({ change }) => change), ['ended']);
+  assert.deepEqual(
+    detector.see(picture(settledFrame + 40)).changes.map(({ change }) => change),
+    ['ended'],
+  );
 });
 
 test('the same pictures give the same looks', () => {
@@ -100,8 +168,20 @@ test('a cell that moves by itself is learned and passed over', () => {
 });
 
 test('zones, specks and blobs are cut out as drawn', () => {
-  const half = fillPolygon([[0, 0], [0.5, 0], [0.5, 1], [0, 1]], 10, 4);
-  assert.equal(half.reduce((a, b) => a + b), 20);
+  const half = fillPolygon(
+    [
+      [0, 0],
+      [0.5, 0],
+      [0.5, 1],
+      [0, 1],
+    ],
+    10,
+    4,
+  );
+  assert.equal(
+    half.reduce((a, b) => a + b),
+    20,
+  );
   const mask = new Uint8Array(100);
   mask[55] = 1;
   const clean = new Uint8Array(100);

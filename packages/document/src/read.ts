@@ -40,7 +40,9 @@ export function readText(text: string): Read<unknown> {
   try {
     const value = load(text);
     const beyond = bounded(value);
-    return beyond ? { findings: [finding(beyond, { most: beyond === 'too-deep' ? mostDepth : mostValues, value: '__proto__' })] } : { value };
+    return beyond
+      ? { findings: [finding(beyond, { most: beyond === 'too-deep' ? mostDepth : mostValues, value: '__proto__' })] }
+      : { value };
   } catch (error) {
     if (!(error instanceof YAMLException)) throw error;
     const place = error.mark ? { line: error.mark.line + 1, column: error.mark.column + 1 } : undefined;

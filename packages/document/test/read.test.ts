@@ -6,7 +6,9 @@ import { readDocument, writeDocument } from '../src/index.js';
 const demo = readFileSync(new URL('../../../../demo/quillmere.yaml', import.meta.url), 'utf8');
 const findingsOf = (text: string) => {
   const read = readDocument(text);
-  return 'findings' in read ? read.findings.map(({ code, path, place }) => `${place ? `${place.line}:${place.column} ` : ''}${code} ${path.join('/')}`) : [];
+  return 'findings' in read
+    ? read.findings.map(({ code, path, place }) => `${place ? `${place.line}:${place.column} ` : ''}${code} ${path.join('/')}`)
+    : [];
 };
 
 test('the demonstration’s document is right, and comes back from its export the same', () => {
@@ -18,10 +20,19 @@ test('the demonstration’s document is right, and comes back from its export th
 });
 
 test('all findings come at once, each with line and column', () => {
-  const text = demo.replace('threshold: 0.3%', 'threshold: lots').replace('at-least: 400ms', 'at-last: 400ms').replace('security: none', 'security: nnone').replace('for: 30s, per: camera', 'for: soon');
+  const text = demo
+    .replace('threshold: 0.3%', 'threshold: lots')
+    .replace('at-least: 400ms', 'at-last: 400ms')
+    .replace('security: none', 'security: nnone')
+    .replace('for: 30s, per: camera', 'for: soon');
   const found = findingsOf(text);
   assert.equal(found.length, 4, found.join('\n'));
-  for (const [code, part] of [['bad-share', 'threshold'], ['unknown-word', 'at-last'], ['not-one-of', 'security'], ['bad-duration', 'for']]) {
+  for (const [code, part] of [
+    ['bad-share', 'threshold'],
+    ['unknown-word', 'at-last'],
+    ['not-one-of', 'security'],
+    ['bad-duration', 'for'],
+  ]) {
     const line = found.find((one) => one.includes(`${code} `) && one.endsWith(part)) ?? '';
     const at = Number(line.split(':')[0]);
     assert.ok(text.split('\n')[at - 1]?.includes(part), `${part}: ${line}`);
@@ -34,10 +45,29 @@ test('a text that is no YAML says where it breaks', () => {
 });
 
 test('bombs and depths are refused before they are followed', () => {
-  const bomb = Array.from({ length: 12 }, (_, i) => `a${i}: &a${i} [${i === 0 ? '"x"' : Array(10).fill(`*a${i - 1}`).join(', ')}]`).join('\n');
-  assert.deepEqual(findingsOf(bomb).map((line) => line.split(' ')[0]), ['too-many-values']);
-  assert.deepEqual(findingsOf(`${'['.repeat(60)}${']'.repeat(60)}`).map((line) => line.split(' ')[0]), ['too-deep']);
-  assert.deepEqual(findingsOf(`# ${'x'.repeat(9_000_000)}`).map((line) => line.split(' ')[0]), ['text-too-large']);
+  const bomb = Array.from(
+    { length: 12 },
+    (_, i) =>
+      `a${i}: &a${i} [${
+        i === 0
+          ? '"x"'
+          : Array(10)
+              .fill(`*a${i - 1}`)
+              .join(', ')
+      }]`,
+  ).join('\n');
+  assert.deepEqual(
+    findingsOf(bomb).map((line) => line.split(' ')[0]),
+    ['too-many-values'],
+  );
+  assert.deepEqual(
+    findingsOf(`${'['.repeat(60)}${']'.repeat(60)}`).map((line) => line.split(' ')[0]),
+    ['too-deep'],
+  );
+  assert.deepEqual(
+    findingsOf(`# ${'x'.repeat(9_000_000)}`).map((line) => line.split(' ')[0]),
+    ['text-too-large'],
+  );
 });
 
 test('hostile keys are words like any other', () => {

@@ -3,15 +3,21 @@ import { test } from 'node:test';
 import { answerChallenge } from '../src/intake/feeds/http-auth.js';
 import { PartCutter } from '../src/intake/feeds/parts.js';
 import { readHookCall } from '../src/intake/hook.js';
-import { PictureRing } from '../src/intake/watcher/ring.js';
 import { decodeGrey, encodeAfresh } from '../src/intake/watcher/jpeg.js';
+import { PictureRing } from '../src/intake/watcher/ring.js';
 
 const pictures = ['first', 'a second one', 'third \r\n--almost'].map((text) => Buffer.from(text));
 
 function body(withLength: boolean): Buffer {
   return Buffer.concat([
     Buffer.from('a preamble\r\n'),
-    ...pictures.map((picture) => Buffer.concat([Buffer.from(`--frame\r\nContent-Type: image/jpeg\r\n${withLength ? `Content-Length: ${picture.length}\r\n` : ''}\r\n`), picture, Buffer.from('\r\n')])),
+    ...pictures.map((picture) =>
+      Buffer.concat([
+        Buffer.from(`--frame\r\nContent-Type: image/jpeg\r\n${withLength ? `Content-Length: ${picture.length}\r\n` : ''}\r\n`),
+        picture,
+        Buffer.from('\r\n'),
+      ]),
+    ),
     Buffer.from('--frame--\r\n'),
   ]);
 }
@@ -42,7 +48,8 @@ test('a stream without an end of its header is given up', () => {
 test('digest answers are those of RFC 7616 §3.9.1', () => {
   const challenge =
     'Digest realm="http-auth@example.org", qop="auth, auth-int", algorithm=MD5, nonce="7ypf/xlj9XXwfDPEoM4URrv/xwf94BcCAzFZH4GiTo0v", opaque="FQhe/qaU925kfnzjCev0ciny7QMkPqMAFRtzCUYo5tdS"';
-  const answer = (header: string) => answerChallenge(header, 'GET', '/dir/index.html', 'Mufasa', 'Circle of Life', 'f2/wE4q74E6zIJEtWaHKaf5wv/H5QzzpXusqGemxURZJ') ?? '';
+  const answer = (header: string) =>
+    answerChallenge(header, 'GET', '/dir/index.html', 'Mufasa', 'Circle of Life', 'f2/wE4q74E6zIJEtWaHKaf5wv/H5QzzpXusqGemxURZJ') ?? '';
   assert.match(answer(challenge), /response="8ca523f5e9506fed4657c9700eebdbec"/);
   assert.match(answer(challenge.replace('MD5', 'SHA-256')), /response="753927fa0e85d155564e2e272a28d1802ca10daf4496794697cf8db5856cb6c1"/);
   assert.equal(answerChallenge('Basic realm="x"', 'GET', '/', 'a', 'b'), 'Basic YTpi');
@@ -52,7 +59,32 @@ test('digest answers are those of RFC 7616 §3.9.1', () => {
 
 test('what is no picture is named and never decoded', () => {
   assert.deepEqual(decodeGrey(Buffer.from('hello')), { wrong: 'no JPEG: begins with 68656c6c' });
-  const header = (width: number, height: number) => Buffer.from([0xff, 0xd8, 0xff, 0xc0, 0, 17, 8, height >> 8, height & 255, width >> 8, width & 255, 3, 1, 0x22, 0, 2, 0x11, 1, 3, 0x11, 1, 0xff, 0xd9]);
+  const header = (width: number, height: number) =>
+    Buffer.from([
+      0xff,
+      0xd8,
+      0xff,
+      0xc0,
+      0,
+      17,
+      8,
+      height >> 8,
+      height & 255,
+      width >> 8,
+      width & 255,
+      3,
+      1,
+      0x22,
+      0,
+      2,
+      0x11,
+      1,
+      3,
+      0x11,
+      1,
+      0xff,
+      0xd9,
+    ]);
   assert.deepEqual(decodeGrey(header(20_000, 20_000)), { wrong: 'too large: 20000 × 20000' });
   assert.ok('wrong' in decodeGrey(header(64, 64)));
   assert.equal(encodeAfresh(Buffer.from('hello'), 80), undefined);
@@ -67,7 +99,8 @@ test('the ring gives the nearest picture and keeps its bounds', () => {
 
 test('a hook takes its fields by pointer and refuses what it must', () => {
   const hook = { methods: ['POST' as const], networks: ['127.0.0.0/8'], take: { who: '/person/name', sure: '/score' } };
-  const call = (body: string, more = {}) => readHookCall(hook, { method: 'POST', address: '127.0.0.1', body: Buffer.from(body), type: 'application/json', ...more });
+  const call = (body: string, more = {}) =>
+    readHookCall(hook, { method: 'POST', address: '127.0.0.1', body: Buffer.from(body), type: 'application/json', ...more });
   assert.deepEqual(call('{"person":{"name":"Head\\ngardener"},"score":0.9}'), { data: { who: 'Head gardener', sure: 0.9 } });
   assert.deepEqual(call('{"score":"lots"}'), { data: {} });
   assert.deepEqual(call('nothing'), { refused: 'not-json' });

@@ -69,8 +69,8 @@ async function endLeftOver(pidFile: string): Promise<void> {
   while (existsSync(`/proc/${pid}`)) await new Promise((resolve) => setTimeout(resolve, 50));
 }
 
-/** Starts the private server on a folder below `home`, making it first where it is missing. */
-export async function startDatabase(home: string): Promise<PrivateDatabase> {
+/** Starts the private server on a folder below `home`, making it first where it is missing; on a free port unless one is given. */
+export async function startDatabase(home: string, wantedPort?: number): Promise<PrivateDatabase> {
   const folder = path.join(home, 'database');
   await mkdir(home, { recursive: true, mode: 0o700 });
   await makeFolder(folder);
@@ -78,7 +78,7 @@ export async function startDatabase(home: string): Promise<PrivateDatabase> {
   await endLeftOver(pidFile);
   const near = path.join(folder, 'server.sock');
   const socket = near.length <= longestSocket ? near : path.join(tmpdir(), `causalis-${process.pid}.sock`);
-  const port = await freePort();
+  const port = wantedPort ?? (await freePort());
   const root = userInfo().username === 'root';
   const log = openSync(path.join(home, 'database.log'), 'a', 0o600);
   const args = [

@@ -1,11 +1,19 @@
 import assert from 'node:assert/strict';
-import { readFileSync, readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { test } from 'node:test';
 import { problemStatus, Rule } from '@causalis/contract';
 import { durationText, findingText, findingTexts, guardText, messageText, problemTexts, ruleText } from '../src/index.js';
 
 test('durations fit their size', () => {
-  assert.deepEqual([0, 340, 1_200, 12_000, 125_000, 12_000_000, 200_000_000].map(durationText), ['0 ms', '340 ms', '1.2 s', '12 s', '2 m 05 s', '3 h 20 m', '2 d 7 h']);
+  assert.deepEqual([0, 340, 1_200, 12_000, 125_000, 12_000_000, 200_000_000].map(durationText), [
+    '0 ms',
+    '340 ms',
+    '1.2 s',
+    '12 s',
+    '2 m 05 s',
+    '3 h 20 m',
+    '2 d 7 h',
+  ]);
 });
 
 test('a rule reads as a sentence', () => {
@@ -23,7 +31,19 @@ test('a rule reads as a sentence', () => {
 });
 
 test('every message carries what, where and the time at the site', () => {
-  const { subject, text } = messageText({ kind: 'motion.began', mark: 'drive', data: {}, title: 'Gatehouse drive', time: '2026-07-01T17:52:04.000Z', rule: 'Visitor', priority: 'urgent', site: 'Quillmere', timezone: 'Europe/Dublin', link: 'http://x/1', test: true });
+  const { subject, text } = messageText({
+    kind: 'motion.began',
+    mark: 'drive',
+    data: {},
+    title: 'Gatehouse drive',
+    time: '2026-07-01T17:52:04.000Z',
+    rule: 'Visitor',
+    priority: 'urgent',
+    site: 'Quillmere',
+    timezone: 'Europe/Dublin',
+    link: 'http://x/1',
+    test: true,
+  });
   assert.equal(subject, 'Test: Urgent: Motion on the drive of Gatehouse drive · Quillmere');
   assert.match(text, /Wed 1 Jul 2026, 18:52:04 \(Europe\/Dublin\)/);
   assert.match(text, /http:\/\/x\/1/);
@@ -31,21 +51,32 @@ test('every message carries what, where and the time at the site', () => {
 });
 
 test('a guard says what it saw', () => {
-  assert.equal(guardText({ guard: 'mode', holds: false, wanted: 'closed, evening-event', saw: 'open' }), 'mode is open, not closed or evening-event');
+  assert.equal(
+    guardText({ guard: 'mode', holds: false, wanted: 'closed, evening-event', saw: 'open' }),
+    'mode is open, not closed or evening-event',
+  );
 });
 
 test('every code that the house can give has its words, and no words are left over', () => {
   assert.deepEqual(Object.keys(problemTexts).sort(), Object.keys(problemStatus).sort());
   const root = new URL('../../../', import.meta.url);
-  const sources = ['contract', 'core', 'document', 'service'].flatMap((name) => files(new URL(`${name}/src/`, root))).map((file) => readFileSync(file, 'utf8')).join('\n');
+  const sources = ['contract', 'core', 'document', 'service']
+    .flatMap((name) => files(new URL(`${name}/src/`, root)))
+    .map((file) => readFileSync(file, 'utf8'))
+    .join('\n');
   for (const code of Object.keys(findingTexts)) assert.ok(sources.includes(`'${code}'`), `${code} is given by nobody`);
   for (const [, code] of sources.matchAll(/(?:code: |say\(|refuse\(|level, |'error', |'hint', |'warning', )'([a-z]+(?:-[a-z]+)+)'/g)) {
     const known = code in findingTexts || code in problemTexts || !sources.includes(`say('error', '${code}'`);
     assert.ok(known, `${code} has no words`);
   }
-  assert.match(findingText({ level: 'error', code: 'bad-share', path: ['cameras', 'g'], values: { value: 'x' }, place: { line: 3, column: 7 } }).line, /^line 3, column 7: cameras\/g: x is no share/);
+  assert.match(
+    findingText({ level: 'error', code: 'bad-share', path: ['cameras', 'g'], values: { value: 'x' }, place: { line: 3, column: 7 } }).line,
+    /^line 3, column 7: cameras\/g: x is no share/,
+  );
 });
 
 function files(folder: URL): URL[] {
-  return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => (entry.isDirectory() ? files(new URL(`${entry.name}/`, folder)) : entry.name.endsWith('.ts') ? [new URL(entry.name, folder)] : []));
+  return readdirSync(folder, { withFileTypes: true }).flatMap((entry) =>
+    entry.isDirectory() ? files(new URL(`${entry.name}/`, folder)) : entry.name.endsWith('.ts') ? [new URL(entry.name, folder)] : [],
+  );
 }

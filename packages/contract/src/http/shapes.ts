@@ -5,6 +5,7 @@ import { CloudEvent, EventKind, SiteEvent } from '../event.js';
 import { Finding } from '../finding.js';
 import { Key, Line } from '../key.js';
 import { CameraState, DrawnMark } from '../live.js';
+import { oneOrMany } from '../units.js';
 import { permissions, roles } from './paths.js';
 
 const instant = z.iso.datetime({ precision: 3 });
@@ -94,7 +95,7 @@ export const shapes = {
   },
   sendEvents: {
     params: siteParams,
-    body: z.union([CloudEvent, z.array(CloudEvent).min(1).max(200)]),
+    body: oneOrMany(CloudEvent, 200),
     answer: z.object({ items: z.array(Accepted) }),
   },
   chain: { params: idParams, answer: Chain },

@@ -193,10 +193,11 @@ export async function writeAttempt(
 
 const toKey = (id: string): Buffer => Buffer.from(id.replaceAll('-', ''), 'hex');
 
+/** Values stand inside an object: a bare string in a JSON column comes back from some connectors parsed, from others not. */
 async function writeState({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
   const last = new Map(batch.flatMap(({ result }) => [...result.changes]));
   const gone = [...last].filter(([, value]) => value === null).map(([name]) => name);
-  const kept = [...last].filter(([, value]) => value !== null).map(([name, value]) => ({ site, name, value }));
+  const kept = [...last].filter(([, value]) => value !== null).map(([name, is]) => ({ site, name, value: { is } }));
   if (gone.length > 0) await models.state.destroy({ where: { site, name: gone }, transaction });
   if (kept.length > 0) await models.state.bulkCreate(kept, { updateOnDuplicate: ['value'], transaction });
 }

@@ -234,7 +234,7 @@ export async function mediaPath({ models }: Database, site: number, id: string):
 /** All state of a site, by name. */
 export async function readState({ models }: Database, site: number): Promise<Map<string, unknown>> {
   const rows = await models.state.findAll({ where: { site } });
-  return new Map(rows.map((row) => [String(row.get('name')), row.get('value')]));
+  return new Map(rows.map((row) => [String(row.get('name')), (row.get('value') as { is: unknown }).is]));
 }
 
 /** The last number that a site has given. */

@@ -1,8 +1,7 @@
 import { type Finding, findingsOf, type Problem, type ProblemCode, problemStatus } from '@causalis/contract';
 import { findingText } from '@causalis/words';
 import type { FastifyError, FastifyInstance } from 'fastify';
-import { hasZodFastifySchemaValidationErrors } from 'fastify-type-provider-zod';
-import { z } from 'zod';
+import type { z } from 'zod';
 import { newId } from '../ids.js';
 import { isAway } from '../ledger/database.js';
 import { Refusal } from '../problem.js';
@@ -19,17 +18,25 @@ const framework: Readonly<Record<string, [ProblemCode, Record<string, string | n
 function refusalOf(error: unknown): Refusal | undefined {
   if (error instanceof Refusal) return error;
   if (isAway(error)) return new Refusal('ledger-away', {}, undefined, error);
-  if (hasZodFastifySchemaValidationErrors(error)) {
-    const findings: Finding[] = error.validation.flatMap(({ params }) =>
-      findingsOf(new z.ZodError([params.issue as z.core.$ZodIssue]), undefined),
-    );
-    return refuseBody(findings, error.validationContext);
-  }
   const { code } = error as FastifyError;
   const known = framework[code];
   if (known) return new Refusal(known[0], known[1]);
   return error instanceof SyntaxError ? new Refusal('body-refused', { first: 'It is no JSON.' }) : undefined;
 }
+
+/** Parses a part of a request by its schema; what is not accepted is refused with all its findings. */
+export const validate =
+  ({ schema, httpPart }: { schema: z.ZodType; httpPart?: string }) =>
+  (input: unknown): { value: unknown } | { error: Error } => {
+    const read = schema.safeParse(input);
+    if (read.success) return { value: read.data };
+    const findings = findingsOf(read.error, input);
+    // One value may stand for a list of one: the index that reading added is left out again.
+    const own = Array.isArray(input)
+      ? findings
+      : findings.map((finding) => (finding.path[0] === 0 ? { ...finding, path: finding.path.slice(1) } : finding));
+    return { error: refuseBody(own, httpPart) };
+  };
 
 /** A body, query or parameter that is not accepted, with all its findings and the first of them in words. */
 export function refuseBody(findings: Finding[], where = 'body'): Refusal {

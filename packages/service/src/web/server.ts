@@ -4,11 +4,11 @@ import cookie from '@fastify/cookie';
 import swagger from '@fastify/swagger';
 import websocket from '@fastify/websocket';
 import Fastify, { type FastifyBaseLogger, type FastifyInstance, type FastifyRequest, LogController } from 'fastify';
-import { jsonSchemaTransform, validatorCompiler } from 'fastify-type-provider-zod';
+import { jsonSchemaTransform } from 'fastify-type-provider-zod';
 import type { z } from 'zod';
 import type { Caller } from './access.js';
 import { serveConsole } from './console.js';
-import { answerErrors } from './errors.js';
+import { answerErrors, validate } from './errors.js';
 import type { Asked, Handler, WebParts } from './routes/context.js';
 import { hookRoute } from './routes/hook.js';
 import { ledgerRoutes } from './routes/ledger.js';
@@ -42,7 +42,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     logController: new LogController({ disableRequestLogging: true }),
     routerOptions: { maxParamLength: 200 },
   });
-  app.setValidatorCompiler(validatorCompiler);
+  app.setValidatorCompiler(validate);
   // Answers are typed by the contract; a test holds them to its schemas.
   app.setSerializerCompiler(() => (answer) => JSON.stringify(answer));
   answerErrors(app, mostJson);

@@ -51,7 +51,6 @@ const length = computed(() => (props.elapsed === undefined ? 0 : threadLength(pr
 .elapsed {
   width: 5.5rem;
   text-align: right;
-  opacity: 0.9;
 }
 .time {
   text-align: right;

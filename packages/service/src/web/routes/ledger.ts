@@ -12,10 +12,9 @@ import type { Handlers, WebParts } from './context.js';
 export const ledgerRoutes = (parts: WebParts): Handlers => ({
   events: ({ site, query }) => listEvents(parts.database, site.id, query, (source) => site.title(source)),
   sendEvents: async ({ site, body }) => {
-    const sent = Array.isArray(body) ? body : [body];
-    const findings = sent.flatMap((event, i) => sourceFindings(site, event, Array.isArray(body) ? [i] : []));
+    const findings = body.flatMap((event, i) => sourceFindings(site, event, body.length > 1 ? [i] : []));
     if (findings.length > 0) throw refuseBody(findings);
-    return { items: await acceptEvents(parts, site, sent) };
+    return { items: await acceptEvents(parts, site, body) };
   },
   chain: async ({ site, params }) => {
     const event = await findEvent(parts.database, site.id, params.id);

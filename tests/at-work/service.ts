@@ -1,0 +1,141 @@
+import type { ChildProcess } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { CausalisClient } from '@causalis/client';
+import type { Chain, StreamMessage } from '@causalis/contract';
+import { type FromService, type Moment, serviceFile, type ToService } from '@causalis/service';
+import { endChild, forkReady } from '@causalis/start';
+import { freshDatabase } from './database.js';
+
+export const site = 'quillmere';
+
+/** The real service in a process of its own, on loopback, with a data folder and a database of its own. */
+export class ServiceAtWork {
+  client!: CausalisClient;
+  url = '';
+  token = '';
+  readonly home: string;
+  private readonly database: { url: string; drop: () => Promise<void> };
+  private child!: ChildProcess;
+  private shifted = 0;
+  private port = 0;
+
+  private constructor(home: string, database: { url: string; drop: () => Promise<void> }) {
+    this.home = home;
+    this.database = database;
+  }
+
+  static async start(databaseUrl?: string): Promise<ServiceAtWork> {
+    const home = await mkdtemp(path.join(tmpdir(), 'causalis-home-'));
+    const database = databaseUrl ? { url: databaseUrl, drop: async () => undefined } : await freshDatabase();
+    const service = new ServiceAtWork(home, database);
+    await service.up();
+    return service;
+  }
+
+  /** Starts the process; after an end it comes back on the same port. */
+  async up(): Promise<void> {
+    const env = {
+      PATH: process.env.PATH,
+      CAUSALIS_HOME: this.home,
+      CAUSALIS_DATABASE_URL: this.database.url,
+      CAUSALIS_PORT: String(this.port),
+      CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'silent',
+    };
+    const { child, ready } = await forkReady<FromService>(serviceFile, env);
+    if (ready.kind !== 'ready') throw new Error('the service did not say that it is ready');
+    this.child = child;
+    this.url = ready.url;
+    this.port = Number(new URL(ready.url).port);
+    this.token = (JSON.parse(await readFile(path.join(this.home, 'login.json'), 'utf8')) as { token: string }).token;
+    this.client = new CausalisClient({ base: this.url, token: this.token });
+    if (this.shifted > 0) await this.tell({ kind: 'shift', shift: { wall: this.shifted, steady: this.shifted } });
+  }
+
+  /** Ends the process in order. */
+  async down(): Promise<void> {
+    await endChild(this.child);
+  }
+
+  /** Ends the process as if the power had gone. */
+  async kill(): Promise<void> {
+    const gone = this.gone();
+    this.child.kill('SIGKILL');
+    await gone;
+  }
+
+  gone(): Promise<unknown> {
+    return new Promise((resolve) => this.child.once('exit', resolve));
+  }
+
+  /** Lets the process end as if the power had gone when it passes a named moment. */
+  async endAt(moment: Moment): Promise<{ gone: Promise<unknown> }> {
+    const gone = this.gone();
+    await this.tell({ kind: 'end-at', moment });
+    return { gone };
+  }
+
+  /** Moves both clocks on. */
+  async after(ms: number): Promise<void> {
+    this.shifted += ms;
+    await this.tell({ kind: 'shift', shift: { wall: this.shifted, steady: this.shifted } });
+  }
+
+  get pid(): number {
+    return this.child.pid ?? 0;
+  }
+
+  async remove(): Promise<void> {
+    await this.down();
+    await this.database.drop();
+    await rm(this.home, { recursive: true, force: true });
+  }
+
+  /** Sends an event by hand and returns its id. */
+  async send(type: string, subject: string, data: object = {}, id: string = crypto.randomUUID()): Promise<string> {
+    const body = { specversion: '1.0', id, source: 'tests', type, subject, data };
+    const { items } = await this.client.call('sendEvents', { params: { site }, body: body as never });
+    return items[0].id;
+  }
+
+  async chain(id: string): Promise<Chain> {
+    return await this.client.call('chain', { params: { site, id } });
+  }
+
+  /** The chain of an event as soon as it is as wanted: looked at after each message of the stream, never by the clock. */
+  async chainWhen(id: string, wanted: (chain: Chain) => boolean): Promise<Chain> {
+    return await this.when(
+      () => this.chain(id),
+      wanted,
+      () => true,
+    );
+  }
+
+  /** Reads again after each message of the stream that matters, until what is read is as wanted. */
+  async when<T>(
+    read: () => Promise<T>,
+    wanted: (value: T) => boolean,
+    matters: (message: StreamMessage) => boolean = () => true,
+  ): Promise<T> {
+    const end = new AbortController();
+    const late = setTimeout(() => end.abort(new Error('waited in vain')), 60_000);
+    try {
+      for await (const message of this.client.follow(site, end.signal)) {
+        if (message.kind !== 'reset' && !matters(message)) continue;
+        const value = await read();
+        if (wanted(value)) return value;
+      }
+      throw new Error(`waited in vain; the last: ${JSON.stringify(await read(), null, 1)}`);
+    } finally {
+      clearTimeout(late);
+      end.abort();
+    }
+  }
+
+  private async tell(message: ToService): Promise<void> {
+    const heard = new Promise((resolve) => this.child.once('message', resolve));
+    this.child.send(message);
+    await heard;
+  }
+}

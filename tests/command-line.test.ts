@@ -1,0 +1,107 @@
+import assert from 'node:assert/strict';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { after, before, test } from 'node:test';
+import { fileURLToPath } from 'node:url';
+import { causalis } from './at-work/command-line.js';
+import { Garden } from './at-work/garden.js';
+
+let garden: Garden;
+let folder: string;
+before(async () => {
+  garden = await Garden.open();
+  folder = await mkdtemp(path.join(tmpdir(), 'causalis-cli-'));
+});
+after(async () => {
+  await garden.close();
+  await rm(folder, { recursive: true, force: true });
+});
+const run = (...args: string[]) => causalis(garden.service.home, args);
+const demo = fileURLToPath(new URL('../../demo/quillmere.yaml', import.meta.url));
+
+test('a document is checked without a service', async () => {
+  const right = await causalis('/nonexistent', ['site', 'check', demo]);
+  assert.equal(right.code, 0, right.err);
+  const file = path.join(folder, 'wrong.yaml');
+  await writeFile(file, (await readFile(demo, 'utf8')).replace('tell: keeper,', 'tell: keepr,').replace('kind: light', 'kind: relay'));
+  const wrong = await causalis('/nonexistent', ['site', 'check', file]);
+  assert.equal(wrong.code, 1);
+  assert.match(
+    wrong.out,
+    /line \d+, column \d+: outputs\/drive-floods\/kind: relay belongs to the language, but this version does not carry it out yet/,
+  );
+});
+
+test('a document goes out, is changed, and comes back as the next revision', async () => {
+  const file = path.join(folder, 'garden.yaml');
+  await writeFile(file, (await run('site', 'export')).out.replace('for: 20s', 'for: 25s'));
+  assert.match((await run('site', 'apply', file)).out, /Revision 2 is in force. Changed: rules\/night-visitor/);
+  const outdated = await run('site', 'apply', file);
+  assert.equal(outdated.code, 1);
+  assert.match(outdated.err, /outdated revision/);
+});
+
+test('the site is seen at a glance', async () => {
+  const { out, code } = await run('status');
+  assert.equal(code, 0);
+  assert.match(out, /Quillmere Botanic Garden \(quillmere\), revision \d+, mode closed/);
+  const status = JSON.parse((await run('status', '--json')).out) as { mode: string };
+  assert.equal(status.mode, 'closed');
+});
+
+test('an event is sent, listed and explained', async () => {
+  const sent = await run('event', 'send', 'hook.called', 'face-desk', '--who', 'Head gardener', '--sure', '0.9', '--test');
+  assert.match(sent.out, /Taken as number \d+/);
+  const id = /number \d+: (\S+)/.exec(sent.out)?.[1] ?? '';
+  assert.match((await run('event', 'list', '--source', 'face-desk')).out, /face-desk called about Head gardener \(test\)/);
+  assert.match((await run('event', 'chain', id)).out, /fired: A known face at the desk/);
+  const refused = await run('event', 'send', 'hook.called', 'face-desk', '--sure', '7');
+  assert.equal(refused.code, 1);
+  assert.match(refused.err, /data\/sure/);
+});
+
+test('mode, rules, cameras, secrets, hooks and deliveries each have their command', async () => {
+  assert.match((await run('mode', 'set', 'open')).out, /^open \(of closed, open, evening-event\)/);
+  assert.match((await run('mode', 'set', 'opn')).err, /no mode opn/);
+  assert.match((await run('rule', 'list')).out, /When motion begins on the drive of gatehouse, while the mode is closed/);
+  assert.match((await run('camera', 'list')).out, /gatehouse/);
+  assert.match((await run('camera', 'still', 'gatehouse', '--out', path.join(folder, 'x.jpg'))).err, /has not given a picture/);
+  assert.match((await causalis(garden.service.home, ['secret', 'set', 'mail'], 'mail-pass\n')).out, /mail is set, for smtp/);
+  assert.match((await run('hook', 'issue', 'face-desk')).out, /\/in\/[\w-]{43}/);
+  assert.equal((await run('delivery', 'list', '--json')).code, 0);
+  assert.equal((await run('delivery', 'retry', '01890000-0000-7000-8000-000000000000')).code, 1);
+});
+
+test('wrong use, no sign-in and no service have exit codes of their own', async () => {
+  const slip = await run('stauts');
+  assert.equal(slip.code, 2);
+  assert.match(slip.err, /Did you mean status/);
+  assert.equal((await causalis('/nonexistent', ['status'])).code, 3);
+  await writeFile(path.join(folder, 'login.json'), JSON.stringify({ url: 'http://127.0.0.1:9', token: 'x' }));
+  const away = await causalis(folder, ['status']);
+  assert.equal(away.code, 3);
+  assert.match(away.err, /No service answers/);
+});
+
+test('following shows what happens', async () => {
+  const { spawn } = await import('node:child_process');
+  const command = fileURLToPath(new URL('../../packages/cli/bin/causalis.mjs', import.meta.url));
+  const child = spawn(process.execPath, [command, 'event', 'follow', '--json'], {
+    env: { PATH: process.env.PATH, CAUSALIS_HOME: garden.service.home },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  try {
+    const first = new Promise<string>((resolve) => child.stdout.once('data', (data: Buffer) => resolve(data.toString())));
+    // The follower says nothing until something happens: send until it has heard.
+    let line: string | undefined;
+    void first.then((text) => {
+      line = text;
+    });
+    for (let i = 0; line === undefined && i < 100; i++)
+      await garden.service.send('hook.called', 'hooks/face-desk', { who: `Visitor ${i}` });
+    assert.equal((JSON.parse((line ?? (await first)).split('\n')[0]) as { kind: string }).kind, 'hook.called');
+  } finally {
+    child.kill('SIGINT');
+  }
+});
