@@ -30,7 +30,7 @@ export const texts = {
     last: 'last minute',
     settling: 'settling: learning the background',
   },
-  urgent: { see: 'See the chain', away: 'Put away' },
+  urgent: { see: 'See the chain', away: 'Put away', now: 'just now', ago: (time: string) => `${time} ago` },
   chain: {
     back: 'Ledger',
     print: 'Print',

@@ -69,14 +69,17 @@ export function ensurePackages(wanted) {
 const hash = (text) => createHash('sha256').update(text).digest('hex');
 const stampIs = (file, stamp) => existsSync(file) && readFileSync(file, 'utf8') === stamp;
 
-/** Installs the npm packages of the lock file, when they are not there yet. */
+/**
+ * Installs the npm packages of the lock file, when they are not there yet. Not `npm ci`: it refuses a lock that lacks
+ * the builds of a tool for other platforms, and a registry may not have them all.
+ */
 export function ensureModules() {
-  const stamp = hash(readFileSync(join(root, 'package-lock.json')));
+  const stamp = () => hash(readFileSync(join(root, 'package-lock.json')));
   const file = join(modules, '.causalis-installed');
-  if (stampIs(file, stamp)) return;
+  if (stampIs(file, stamp())) return;
   say('Installing npm packages');
-  if (!run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])) stop('npm ci failed; see above.');
-  writeFileSync(file, stamp);
+  if (!run('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'])) stop('npm install failed; see above.');
+  writeFileSync(file, stamp());
 }
 
 /** Every source with its size and time: when none has changed, nothing is built. */

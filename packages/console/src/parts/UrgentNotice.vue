@@ -17,6 +17,7 @@ useStream((message) => {
   firing.value = message.firing;
   if (!known) count.value++;
 });
+const agoText = (ms: number) => (ms < 1_500 ? texts.urgent.now : texts.urgent.ago(durationText(ms)));
 function away() {
   firing.value = undefined;
   count.value = 0;
@@ -30,9 +31,7 @@ function away() {
       <path d="M10 8v4M10 14.2v.6" stroke="currentColor" stroke-width="1.8" stroke-linecap="round" />
     </svg>
     <strong>{{ firing.title }}</strong>
-    <span class="when"
-      >{{ durationText(Math.max(0, now - Date.parse(firing.at))) }} ago<template v-if="count > 1">, {{ count }} times</template></span
-    >
+    <span class="when">{{ agoText(now - Date.parse(firing.at)) }}<template v-if="count > 1">, {{ count }} times</template></span>
     <RouterLink :to="`/ledger/events/${firing.event}`">{{ texts.urgent.see }}</RouterLink>
     <button type="button" @click="away">{{ texts.urgent.away }}</button>
   </section>

@@ -91,7 +91,7 @@ const retryable = (delivery: Delivery) => props.mayRetry && ['waiting', 'retryin
           <li v-for="attempt in delivery.attempts" :key="attempt.number" :data-attempt="attempt.number">
             <span class="soft">{{ clockText(attempt.began, zone) }}</span> {{ attempt.number }}. {{ attemptText(attempt).what
             }}<template v-if="attempt.outcome !== 'delivered' && attemptText(attempt).mend">
-              <span class="soft">{{ attemptText(attempt).mend }}</span></template
+              <span class="soft mend">{{ attemptText(attempt).mend }}</span></template
             >
           </li>
         </ol>
@@ -163,6 +163,12 @@ const retryable = (delivery: Delivery) => props.mayRetry && ['waiting', 'retryin
 }
 .retrying .state {
   color: var(--important);
+}
+.attempts .soft {
+  margin-right: 0.3em;
+}
+.attempts .mend {
+  margin-left: 0.6em;
 }
 .attempts {
   margin: 0.2rem 0 0.3rem 1.7rem;

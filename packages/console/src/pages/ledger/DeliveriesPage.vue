@@ -75,13 +75,15 @@ const lastSaid = (delivery: Delivery) => {
               clockText(delivery.created, zone)
             }}</time>
           </td>
-          <td class="state" :class="delivery.state"><Knot :kind="kinds[delivery.state]" />{{ delivery.state }}</td>
+          <td>
+            <span class="state" :class="delivery.state"><Knot :kind="kinds[delivery.state]" />{{ delivery.state }}</span>
+          </td>
           <td>
             {{ deliveryText(delivery) }}<span v-if="lastSaid(delivery)" class="small soft said">{{ lastSaid(delivery) }}</span>
           </td>
           <td>
             <RouterLink :to="`/ledger/events/${delivery.event}`">{{ delivery.rule }}</RouterLink>
-            <span class="soft">{{ delivery.action }}</span>
+            <span class="soft action">{{ delivery.action }}</span>
           </td>
           <td class="number">{{ delivery.attempts.length }}</td>
           <td>
@@ -132,6 +134,9 @@ td {
 }
 .said {
   display: block;
+}
+.action {
+  margin-left: 0.4em;
 }
 .more {
   margin-top: 1rem;

@@ -75,9 +75,12 @@ li {
 .off .sentence {
   color: var(--soft);
 }
+h2 span {
+  font-weight: 400;
+  margin-left: 0.6em;
+}
 .state {
   color: var(--soft);
-  font-weight: 400;
 }
 .active {
   color: var(--well);

@@ -123,6 +123,12 @@ text {
   stroke: #1d2420;
   stroke-width: 5px;
 }
+@media (max-width: 700px) {
+  text {
+    font-size: 48px;
+    stroke-width: 9px;
+  }
+}
 .blob rect {
   fill: none;
   stroke-width: 3.5;
