@@ -77,6 +77,8 @@ export class Mailbox {
         }, done);
       },
     });
+    // A client that breaks off is nothing to fall over.
+    smtp.on('error', () => undefined);
     const web = createServer();
     const [port, pagePort] = await Promise.all([listen(smtp.server, options.port), listen(web, options.pagePort)]);
     const mailbox = new Mailbox(smtp, web, port, pagePort);
