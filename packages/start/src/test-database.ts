@@ -7,7 +7,7 @@ import { startDatabase } from './database.js';
 export async function startTestDatabase(): Promise<{ adminUrl: string; stop(): Promise<void> }> {
   const home = await mkdtemp(path.join(tmpdir(), 'causalis-test-'));
   const database = await startDatabase(home);
-  await database.asRoot(["GRANT ALL ON *.* TO 'causalis'@'127.0.0.1'"]);
+  await database.administer(["GRANT ALL ON *.* TO 'causalis'@'127.0.0.1'"]);
   return {
     adminUrl: database.url,
     async stop() {
