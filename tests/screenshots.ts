@@ -18,7 +18,9 @@ async function shoot(
   await ready(page);
   await page.evaluate(() => document.fonts.ready);
   // What is in view has its picture; what is further down loads when it is needed.
-  await page.waitForFunction(() => [...document.images].every((image) => image.getBoundingClientRect().top > innerHeight || (image.complete && image.naturalWidth > 0)));
+  await page.waitForFunction(() =>
+    [...document.images].every((image) => image.getBoundingClientRect().top > innerHeight || (image.complete && image.naturalWidth > 0)),
+  );
   await page.screenshot({ path: `${folder}${name}.png` });
   await page.close();
 }

@@ -53,6 +53,7 @@ const attemptTexts: Readonly<Record<string, readonly [what: string, mend: string
   redirect: ['answered with a redirect', 'Write the final address: calls follow no redirect.'],
   'address-forbidden': ['the address is not allowed', 'Link-local addresses, the database and Causalis itself are never called.'],
   'broker-away': ['the broker does not answer', 'See whether it runs and is reached from here.'],
+  'too-late': ['not sent: its time was over', ''],
   'output-gone': ['the output is no longer in the document', 'Add it again, or cancel the delivery.'],
   'secret-not-set': ['its secret is not set', 'Run: causalis secret set NAME'],
   'secret-not-bound': ['its secret was not given for this address', 'Write it again: causalis secret set NAME'],

@@ -31,6 +31,8 @@ const attemptMs = 30_000;
 const takeMost = 100;
 /** While the ledger is away, what is known is kept in memory and written when it is back. */
 const againMs = 1_000;
+/** The last try comes at the expiry itself; what is found later than this after it is not sent any more. */
+const afterExpiryMs = 2_000;
 const lanePriority = { urgent: 2, important: 1, routine: 0 } as const;
 
 /** Takes due deliveries, calls outputs, records attempts. */
@@ -109,7 +111,8 @@ export class Dispatch {
     const { clock } = this.parts;
     const wall = clock.wall();
     const began = performance.now();
-    const sent = await this.send(delivery);
+    const late = delivery.expires !== null && clock.steady() > delivery.expires + afterExpiryMs;
+    const sent: Sent = late ? { ok: false, again: true, code: 'too-late' } : await this.send(delivery);
     pass('answered');
     const tookMs = Math.round((performance.now() - began) * 1000) / 1000;
     const attempt: Attempt = {

@@ -1,0 +1,90 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { eventKinds, type Verdict } from '@causalis/contract';
+import {
+  attemptCodes,
+  attemptText,
+  cameraText,
+  clockText,
+  dateText,
+  deliveryText,
+  eventText,
+  heldText,
+  kindText,
+  lightText,
+  shareText,
+  skipText,
+} from '../src/index.js';
+
+const held = (by: NonNullable<Verdict['by']>, guards: Verdict['guards'] = []): Verdict => ({
+  rule: 'r',
+  title: 'R',
+  verdict: 'held',
+  by,
+  guards,
+});
+
+test('each way of being held says the value that decided', () => {
+  const zone = 'Europe/Dublin';
+  assert.equal(heldText(held({ kind: 'inactive' }), zone), 'the rule is switched off');
+  assert.equal(heldText(held({ kind: 'late', byMs: 125_000, mostMs: 60_000 }), zone), 'came in 2 m 05 s late, more than 1 m 00 s');
+  assert.equal(
+    heldText(held({ kind: 'guard', index: 0 }, [{ guard: 'schedule', holds: false, wanted: 'after-closing', saw: 'Mon 12:00' }]), zone),
+    'Mon 12:00 lies outside after-closing',
+  );
+  assert.equal(
+    heldText(held({ kind: 'cooldown', key: 'x', leftMs: 61_000, since: '2026-07-01T10:00:00.000Z' }), zone),
+    'cooling down since 11:00:00, 1 m 01 s left',
+  );
+  assert.equal(
+    heldText(held({ kind: 'circle', depth: 4, most: 4 }), zone),
+    '4 firings of Causalis lie behind it: it would turn in a circle',
+  );
+});
+
+test('each kind of event has its sentence and its name', () => {
+  const said = eventKinds.map((kind) =>
+    eventText({ kind, mark: 'drive', data: { who: 'Ann', from: 'open', to: 'closed', lastedMs: 12_000 } }, 'Gatehouse'),
+  );
+  assert.deepEqual(said, [
+    'Motion on the drive of Gatehouse',
+    'Motion on the drive of Gatehouse ended after 12 s',
+    'Gatehouse called about Ann',
+    'Gatehouse is lost',
+    'Gatehouse is back',
+    'Mode changed from open to closed',
+  ]);
+  assert.ok(eventKinds.every((kind) => kindText[kind].length > 3));
+  assert.equal(eventText({ kind: 'motion.began', data: {} }, 'Gatehouse'), 'Motion on Gatehouse');
+});
+
+test('each attempt and each skip has words; a failure has its mend', () => {
+  for (const code of attemptCodes) assert.ok(attemptText({ code }).what.length > 3, code);
+  assert.equal(attemptText({ code: 'status-refused', answer: '404 no' }).what, 'answered with an error: 404 no');
+  assert.equal(attemptText({ code: 'never heard of' }).what, 'something went wrong in Causalis');
+  for (const reason of ['needed-failed', 'needed-late', 'no-picture', 'rule-changed', 'no-camera'] as const)
+    assert.match(skipText(reason), /^skipped: /);
+});
+
+test('deliveries and lights are named by what they do', () => {
+  assert.equal(lightText({ power: true, level: 0.4 }), 'on at 40%');
+  assert.equal(deliveryText({ output: 'floods', sets: { power: false }, back: true }), 'floods back to off');
+  assert.equal(deliveryText({ output: 'media', back: false }), 'kept as a picture');
+  assert.equal(deliveryText({ output: 'mail', recipient: 'a@b.example', back: false }), 'a@b.example over mail');
+});
+
+test('a camera says how it is and why', () => {
+  const since = '2026-07-01T10:00:00.000Z';
+  assert.equal(cameraText({ state: 'live', since, settling: true }), 'live, settling');
+  assert.equal(cameraText({ state: 'lost', since, reason: { code: 'not-authorised' } }), 'lost: user or password refused');
+  assert.equal(
+    cameraText({ state: 'lost', since, reason: { code: 'wrong-type', detail: 'text/html' } }),
+    'lost: what answers sends no multipart pictures (text/html)',
+  );
+});
+
+test('times are the site’s, to the millisecond where it matters', () => {
+  assert.equal(clockText('2026-07-01T10:00:00.007Z', 'Europe/Dublin', true), '11:00:00.007');
+  assert.equal(dateText('2026-01-01T00:30:00.000Z', 'America/St_Johns'), 'Wed 31 Dec 2025, 21:00:00');
+  assert.deepEqual([0.00421, 0.6].map(shareText), ['0.42%', '60%']);
+});
