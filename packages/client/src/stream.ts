@@ -4,6 +4,8 @@ import { ProblemError } from './problem.js';
 /** Pauses between tries to connect again. */
 const firstPauseMs = 500;
 const longestPauseMs = 10_000;
+/** The service says something every fifteen seconds; when nothing has come for this long, nobody is there. */
+const silenceMs = 40_000;
 
 interface ServerSent {
   readonly id: string | undefined;
@@ -16,7 +18,8 @@ async function* eventsOf(body: ReadableStream<Uint8Array>): AsyncIterable<Server
   let kept = '';
   try {
     for (;;) {
-      const { done, value } = await reader.read();
+      const silence = setTimeout(() => reader.cancel().catch(() => undefined), silenceMs);
+      const { done, value } = await reader.read().finally(() => clearTimeout(silence));
       if (done) return;
       kept += value;
       const blocks = kept.split('\n\n');

@@ -98,6 +98,10 @@ const cameraReasons: Readonly<Record<string, string>> = {
   'status-refused': 'answers with an error',
 };
 
+/** Arrivals of a camera that were no picture, in words; empty when there were none. */
+export const brokenText = ({ broken }: CameraState): string =>
+  broken ? `${broken.count === 1 ? 'one arrival was' : `${broken.count} arrivals were`} no picture (${broken.last})` : '';
+
 /** How a camera is, in words. */
 export function cameraText(state: CameraState): string {
   if (state.state !== 'lost') return state.settling ? `${state.state}, settling` : state.state;

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import type { AnswerOf } from '@causalis/contract';
-import { cameraText, clockText, dateText, deliveryText, ruleText } from '@causalis/words';
+import { brokenText, cameraText, clockText, dateText, deliveryText, ruleText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
@@ -58,7 +58,7 @@ export function cameraCommands(program: Command): void {
           title,
           state.width ? `${state.width}x${state.height}` : '-',
           state.rate === undefined ? '-' : `${state.rate}/s`,
-          `${cameraText(state)}${state.broken ? `; ${state.broken.count} arrivals were no picture (${state.broken.last})` : ''}`,
+          [cameraText(state), brokenText(state)].filter(Boolean).join('; '),
         ]);
         print(options, { items }, () => table(['CAMERA', 'TITLE', 'SIZE', 'RATE', 'STATE'], rows) || 'The site has no cameras yet.');
       }),

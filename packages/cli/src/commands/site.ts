@@ -1,12 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { ProblemError } from '@causalis/client';
 import type { Finding } from '@causalis/contract';
-import { checkDocument } from '@causalis/core';
-import { placeFindings, readDocument } from '@causalis/document';
 import { findingText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print } from '../print.js';
 import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
+
+/** What reads and checks a document; loaded only where it is needed, so that other commands answer sooner. */
+const reading = async () => ({ ...(await import('@causalis/core')), ...(await import('@causalis/document')) });
 
 /** A document's text from a file, or from the standard input for `-`. */
 function readFileText(file: string): string {
@@ -33,7 +34,8 @@ export function siteCommands(program: Command): void {
     .command('check <file>')
     .description('say all that is wrong with a document, without a service; - reads the standard input')
     .addHelpText('after', '\nExample:\n  causalis site check demo/quillmere.yaml')
-    .action((file: string, _: unknown, command: Command) => {
+    .action(async (file: string, _: unknown, command: Command) => {
+      const { checkDocument, placeFindings, readDocument } = await reading();
       const options = command.optsWithGlobals<CommonOptions>();
       const text = readFileText(file);
       const read = readDocument(text);
@@ -53,6 +55,7 @@ export function siteCommands(program: Command): void {
     .action(async (file: string, { revision }: { revision?: string }, command: Command) => {
       const options = command.optsWithGlobals<CommonOptions>();
       const text = readFileText(file);
+      const { readDocument } = await reading();
       const read = readDocument(text);
       if ('findings' in read) throw new Complaint(`${listed(read.findings)}\nNothing was changed.`);
       const key = read.value.site.key;

@@ -108,6 +108,7 @@ function addRoute(app: FastifyInstance, name: PathName, handler: Handler<PathNam
     ...(textRoutes.includes(name) ? { bodyLimit: mostBytes } : {}),
     schema: {
       ...openApi(name),
+      ...(textRoutes.includes(name) ? { consumes: ['application/yaml', 'application/json'] } : {}),
       ...(shape.params ? { params: shape.params } : {}),
       ...(shape.query ? { querystring: shape.query } : {}),
       ...(shape.body ? { body: shape.body } : {}),

@@ -62,6 +62,9 @@ li {
   display: grid;
   gap: 0.4rem;
 }
+h1 + p {
+  margin-top: 0.75rem;
+}
 .sentence {
   font-size: 1.125rem;
   line-height: 1.65;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { BlobVerdict, CameraReport } from '@causalis/contract';
-import { cameraText, clockText } from '@causalis/words';
+import { brokenText, cameraText, clockText } from '@causalis/words';
 import { computed } from 'vue';
 import { texts } from '../../texts.js';
 import { useSession } from '../../use/session.js';
@@ -29,6 +29,7 @@ const shown = computed(() =>
     <header>
       <h2>{{ camera.title }}</h2>
       <span class="state small" :class="state.state">{{ cameraText(state) }}</span>
+      <span v-if="camera.state.broken" class="small soft">{{ brokenText(camera.state) }}</span>
       <time v-if="live && site" class="small soft" :datetime="live.frame.time">{{ clockText(live.frame.time, site.timezone) }}</time>
     </header>
     <div class="picture" :class="{ stale: state.state !== 'live' }">
