@@ -1,4 +1,5 @@
 import { type Action, type Finding, type FindingValues, type Rule, type SiteDocument, sourceOfKind, verbOf } from '@causalis/contract';
+import { checkGuard } from './guards/registry.js';
 import { templateFields, unknownFields } from './template.js';
 
 type Say = (level: Finding['level'], code: string, path: Finding['path'], values?: FindingValues) => void;
@@ -61,11 +62,7 @@ export function checkDocument(document: SiteDocument): Finding[] {
     const level = rule.active ? 'error' : 'warning';
     checkCause(document, rule, ['rules', key, 'cause'], oneOf, (code, path, values) => say(level, code, path, values), level);
     (rule.guards ?? []).forEach((guard, i) => {
-      if (guard.schedule)
-        oneOf('schedule', guard.schedule, Object.keys(document.schedules), ['rules', key, 'guards', i, 'schedule'], level);
-      guard.mode?.forEach((mode) => {
-        oneOf('mode', mode, document.site.modes, ['rules', key, 'guards', i, 'mode'], level);
-      });
+      checkGuard(guard, document, ['rules', key, 'guards', i], (what, name, known, path) => oneOf(what, name, known, path, level));
     });
     checkActions(document, rule, ['rules', key, 'actions'], oneOf, say, level);
   }

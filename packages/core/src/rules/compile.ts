@@ -10,12 +10,8 @@ import {
   sourceOfKind,
 } from '@causalis/contract';
 import { type ActionPlan, planAction } from '../firing/plan.js';
-import { type CompiledSchedule, compileSchedule } from '../time/schedule.js';
 import { type Zone, zoneOf } from '../time/zone.js';
-
-export type CompiledGuard =
-  | { readonly guard: 'schedule'; readonly wanted: string; readonly schedule: CompiledSchedule }
-  | { readonly guard: 'mode'; readonly wanted: string; readonly modes: ReadonlySet<string> };
+import { compileGuard, type NamedGuard } from './guards/registry.js';
 
 export interface CompiledRule {
   readonly key: string;
@@ -29,7 +25,7 @@ export interface CompiledRule {
   readonly labels?: ReadonlySet<string>;
   readonly who?: ReadonlySet<string>;
   readonly sure?: number;
-  readonly guards: readonly CompiledGuard[];
+  readonly guards: readonly NamedGuard[];
   readonly cooldown?: { readonly forMs: number; readonly per: readonly CooldownPart[] };
   readonly actions: readonly ActionPlan[];
 }
@@ -53,15 +49,6 @@ export type IdentityOf = (section: 'rules', key: string) => string;
 
 function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone, identity: IdentityOf): CompiledRule {
   const { cause, cooldown } = rule;
-  const guards = (rule.guards ?? []).map((guard): CompiledGuard => {
-    if (guard.schedule !== undefined)
-      return {
-        guard: 'schedule',
-        wanted: guard.schedule,
-        schedule: compileSchedule(document.schedules[guard.schedule] ?? { week: {} }, zone),
-      };
-    return { guard: 'mode', wanted: (guard.mode ?? []).join(', '), modes: new Set(guard.mode) };
-  });
   return {
     key,
     id: identity('rules', key),
@@ -74,7 +61,7 @@ function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone
     ...(cause.label ? { labels: new Set(cause.label) } : {}),
     ...(cause.who ? { who: new Set(cause.who) } : {}),
     ...(cause.sure === undefined ? {} : { sure: cause.sure }),
-    guards,
+    guards: (rule.guards ?? []).map((guard) => compileGuard(guard, document, zone)),
     ...(cooldown ? { cooldown: { forMs: durationMs(cooldown.for), per: cooldown.per } } : {}),
     actions: Object.entries(rule.actions).map(([name, action]) => planAction(name, action)),
   };

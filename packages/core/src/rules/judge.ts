@@ -1,8 +1,8 @@
 import type { CooldownPart, GuardResult, HeldBy } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
 import { type Now, type StateView, stateKeys } from '../state.js';
-import { localDayTime } from '../time/schedule.js';
-import type { CompiledGuard, CompiledRule, CompiledSite } from './compile.js';
+import type { CompiledRule, CompiledSite } from './compile.js';
+import { judgeGuard } from './guards/registry.js';
 
 /** An event that comes in later than this after it was seen is no reason to act any more. */
 export const freshMs = 60_000;
@@ -18,11 +18,6 @@ export function matches(rule: CompiledRule, event: EventIn): boolean {
     (!rule.who || (event.data.who !== undefined && rule.who.has(event.data.who))) &&
     (rule.sure === undefined || (event.data.sure ?? 0) >= rule.sure)
   );
-}
-
-function judgeGuard(guard: CompiledGuard, mode: string, site: CompiledSite, now: Now): GuardResult {
-  if (guard.guard === 'mode') return { guard: 'mode', holds: guard.modes.has(mode), wanted: guard.wanted, saw: mode };
-  return { guard: 'schedule', holds: guard.schedule.holdsAt(now.wall), wanted: guard.wanted, saw: localDayTime(site.zone, now.wall) };
 }
 
 /** The key that a cooldown counts apart; an absent part is a value too. */
@@ -50,7 +45,7 @@ export interface Judgement {
  */
 export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, view: StateView, now: Now): Judgement {
   const mode = view.get(stateKeys.mode) ?? site.firstMode;
-  const guards = rule.guards.map((guard) => judgeGuard(guard, mode, site, now));
+  const guards = rule.guards.map((guard) => judgeGuard(guard, { mode, now, zone: site.zone }));
   const key = rule.cooldown ? cooldownKey(rule.cooldown.per, event) : '';
   return { ...heldBy(), guards, key };
 

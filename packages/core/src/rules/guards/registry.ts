@@ -1,0 +1,37 @@
+import type { Finding, Guard, GuardResult, SiteDocument } from '@causalis/contract';
+import type { Zone } from '../../time/zone.js';
+import type { CompiledGuard, GuardKind, GuardName, GuardSight, MustBe } from './contract.js';
+import { modeGuard } from './mode.js';
+import { scheduleGuard } from './schedule.js';
+
+/** Every kind of guard by its word: a new one is one file and one line here. */
+const kinds: { readonly [K in GuardName]: GuardKind<NonNullable<Guard[K]>> } = {
+  schedule: scheduleGuard,
+  mode: modeGuard,
+};
+const names = Object.keys(kinds) as GuardName[];
+
+/** A guard with its word. */
+export interface NamedGuard extends CompiledGuard {
+  readonly guard: GuardName;
+}
+
+/** The one word that a guard says, with its kind and value. */
+function said(guard: Guard): { name: GuardName; kind: GuardKind<unknown>; value: unknown } {
+  const name = names.find((word) => guard[word] !== undefined);
+  if (!name) throw new RangeError('a guard without a word');
+  // The word picks its own kind and value; TypeScript cannot tie the two by itself.
+  return { name, kind: kinds[name] as GuardKind<unknown>, value: guard[name] };
+}
+
+export function compileGuard(guard: Guard, document: SiteDocument, zone: Zone): NamedGuard {
+  const { name, kind, value } = said(guard);
+  return { guard: name, ...kind.compile(value, document, zone) };
+}
+
+export function checkGuard(guard: Guard, document: SiteDocument, path: Finding['path'], mustBe: MustBe): void {
+  const { name, kind, value } = said(guard);
+  kind.check(value, document, [...path, name], mustBe);
+}
+
+export const judgeGuard = ({ guard, wanted, judge }: NamedGuard, sight: GuardSight): GuardResult => ({ guard, wanted, ...judge(sight) });
