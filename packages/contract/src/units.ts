@@ -61,10 +61,26 @@ export function parseDays(text: string): number[] | undefined {
   return Array.from({ length: ((last - first + 7) % 7) + 1 }, (_, i) => (first + i) % 7);
 }
 
+const dayMs = 86_400_000;
+
+/** A date `2026-12-24` or a row of dates `2026-12-24..2026-12-26` as days since 1970-01-01, both ends included; nothing when it is neither. */
+export function parseDates(text: string): { from: number; to: number } | undefined {
+  const [first, last = first, more] = text.split('..');
+  const dayOf = (date: string) => {
+    const ms = /^\d{4}-\d{2}-\d{2}$/.test(date) ? Date.parse(`${date}T00:00:00Z`) : Number.NaN;
+    // A date that rolls over into the next month, such as 2026-02-30, is none.
+    return Number.isNaN(ms) || new Date(ms).toISOString().slice(0, 10) !== date ? undefined : ms / dayMs;
+  };
+  const [from, to] = [dayOf(first), dayOf(last)];
+  return more !== undefined || from === undefined || to === undefined || to < from ? undefined : { from, to };
+}
+
 /** A duration as the document spells it. */
 export const Duration = z.string().superRefine(refuse('bad-duration', (text) => parseDuration(text) !== undefined));
 /** A share as the document spells it. */
 export const Share = z.string().superRefine(refuse('bad-share', (text) => parseShare(text) !== undefined));
+/** A date or a row of dates as the document spells it. */
+export const Dates = z.string().superRefine(refuse('bad-dates', (text) => parseDates(text) !== undefined));
 /** A stretch of the day as the document spells it. */
 export const Stretch = z.string().superRefine(refuse('bad-stretch', (text) => parseStretch(text) !== undefined));
 /** A position on a picture, 0 to 1, x to the right and y down from the top left. */

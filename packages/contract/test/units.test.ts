@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { isNotYet, parseDays, parseDuration, parseShare, parseStretch, plainLine, shapeDocument } from '../src/index.js';
+import { isNotYet, parseDates, parseDays, parseDuration, parseShare, parseStretch, plainLine, shapeDocument } from '../src/index.js';
 
 test('durations are read as they are spoken', () => {
   for (const [text, ms] of [
@@ -23,6 +23,10 @@ test('shares and stretches know their bounds', () => {
   assert.equal(parseStretch('24:00-01:00'), undefined);
   assert.deepEqual(parseDays('sat-mon'), [5, 6, 0]);
   assert.equal(parseDays('monday'), undefined);
+  assert.deepEqual(parseDates('1970-01-02..1970-01-05'), { from: 1, to: 4 });
+  assert.deepEqual(parseDates('1970-01-02'), { from: 1, to: 1 });
+  for (const text of ['2026-02-30', '2026-12-26..2026-12-24', '24.12.2026', '2026-12-24..', ''])
+    assert.equal(parseDates(text), undefined, text);
 });
 
 test('a text from outside becomes one harmless line', () => {

@@ -36,6 +36,28 @@ test('a schedule over midnight belongs to the day on which it begins', () => {
   assert.equal(localDayTime(zone, Date.parse('2026-07-01T17:52:00Z')), 'Wed 18:52');
 });
 
+test('dates add to the week, or stand in its place', () => {
+  const zone = zoneOf('Europe/Dublin');
+  const schedule = compileSchedule(
+    {
+      week: { 'mon-sun': ['18:00-08:00'] },
+      dates: [
+        { days: '2026-12-24..2026-12-26', also: ['08:00-18:00'] },
+        { days: '2026-12-31', instead: [] },
+        { days: '2027-01-01', instead: ['12:00-13:00'] },
+      ],
+    },
+    zone,
+  );
+  const at = (iso: string) => schedule.holdsAt(Date.parse(iso));
+  assert.ok(at('2026-12-25T12:00:00Z'));
+  assert.ok(!at('2026-12-27T12:00:00Z'));
+  assert.ok(at('2026-12-31T07:59:00Z'), 'what began the day before goes on');
+  assert.ok(!at('2026-12-31T20:00:00Z'));
+  assert.ok(!at('2027-01-01T20:00:00Z'));
+  assert.ok(at('2027-01-01T12:30:00Z'));
+});
+
 test('a schedule equals a plain reading of the local clock away from its changes', () => {
   const zone = zoneOf('America/Santiago');
   const week = { 'mon-thu': ['18:00-08:00'], fri: ['18:00-09:30'], sat: ['17:00-09:30', '12:00-13:15'], sun: ['17:00-08:00'] };

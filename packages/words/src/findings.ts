@@ -15,6 +15,7 @@ export const findingTexts: Readonly<Record<string, readonly [what: string, mend:
   'bad-share': ['{value} is no share', 'Write it like 0.4% or 60%.'],
   'bad-stretch': ['{value} is no stretch of a day', 'Write it like "18:00-08:00", with quotes.'],
   'bad-days': ['{value} names no days', 'Write mon, tue, wed, thu, fri, sat, sun, or a row such as mon-thu.'],
+  'bad-dates': ['{value} names no dates', 'Write a date like "2026-12-24", or a row like "2026-12-24..2026-12-26", first before last.'],
   'bad-timezone': ['{value} is no time zone', 'Take a name such as Europe/Dublin.'],
   'bad-key': ['{value} cannot be a key', 'Begin with a small letter, then small letters, digits and hyphens, 63 at most.'],
   'reserved-key': ['{value} has a meaning of its own and cannot be a key', 'Take another name.'],

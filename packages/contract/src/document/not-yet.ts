@@ -6,7 +6,7 @@ const words = `
 groups recognisers inputs
 site.addresses.outside
 members.*.presence members.*.ways.*.call members.*.ways.*.push members.*.ways.*.text
-schedules.*.dates schedules.*.calendar
+schedules.*.calendar
 brokers.*.user brokers.*.password
 cameras.*.group cameras.*.recogniser cameras.*.keep
 cameras.*.feeds.*.kind=still cameras.*.feeds.*.kind=rtsp cameras.*.feeds.*.kind=onvif cameras.*.feeds.*.kind=device cameras.*.feeds.*.kind=file

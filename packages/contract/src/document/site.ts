@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { address, Key, Line, Topic } from '../key.js';
-import { oneOrMany, parseDays, Stretch } from '../units.js';
+import { Dates, oneOrMany, parseDays, Stretch } from '../units.js';
 
 const Timezone = z.string().superRefine((name, ctx) => {
   try {
@@ -36,8 +36,25 @@ const Days = z.string().superRefine((text, ctx) => {
   if (!parseDays(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-days', values: { value: text.slice(0, 60) } } });
 });
 
+/** What is different on some dates: `also` adds to the week, `instead` replaces what begins on these days (an empty list: nothing). */
+const DatesOfSchedule = z
+  .strictObject({
+    days: Dates,
+    also: oneOrMany(Stretch, 96).optional(),
+    instead: z.array(Stretch).max(96).optional(),
+    note: Line.optional(),
+  })
+  .superRefine((dates, ctx) => {
+    if ((dates.also === undefined) === (dates.instead === undefined))
+      ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: 'also, instead' } } });
+  });
+
 /** Named, shared times of the week, in the site's time zone. */
-export const Schedule = z.strictObject({ week: z.record(Days, oneOrMany(Stretch, 96)), note: Line.optional() });
+export const Schedule = z.strictObject({
+  week: z.record(Days, oneOrMany(Stretch, 96)).default({}),
+  dates: oneOrMany(DatesOfSchedule, 400).optional(),
+  note: Line.optional(),
+});
 export type Schedule = z.infer<typeof Schedule>;
 
 /** A message broker of the site (MQTT 3.1.1). */

@@ -1,4 +1,4 @@
-import { parseDays, parseStretch, type Schedule } from '@causalis/contract';
+import { parseDates, parseDays, parseStretch, type Schedule } from '@causalis/contract';
 import type { Zone } from './zone.js';
 
 /** A week of a schedule, ready to be asked. */
@@ -10,23 +10,38 @@ export interface CompiledSchedule {
 const day = 86_400_000;
 const minute = 60_000;
 
+interface Stretch {
+  readonly from: number;
+  readonly to: number;
+}
+const stretches = (texts: readonly string[]): Stretch[] => texts.flatMap((text) => parseStretch(text) ?? []);
+
+/** What begins on a day of the calendar (days since 1970-01-01): the week's, unless its dates say `instead`, and what they say `also`. */
+function dayReader(schedule: Schedule): (date: number) => readonly Stretch[] {
+  const byDay: Stretch[][] = Array.from({ length: 7 }, () => []);
+  for (const [days, texts] of Object.entries(schedule.week)) for (const at of parseDays(days) ?? []) byDay[at].push(...stretches(texts));
+  const dates = (schedule.dates ?? []).flatMap(({ days, also, instead }) => {
+    const row = parseDates(days);
+    return row ? [{ ...row, also: also && stretches(also), instead: instead && stretches(instead) }] : [];
+  });
+  return (date) => {
+    // 1970-01-01 was a Thursday; Monday is 0.
+    const ordinary = byDay[(((date + 3) % 7) + 7) % 7];
+    const special = dates.filter(({ from, to }) => date >= from && date <= to);
+    if (special.length === 0) return ordinary;
+    const instead = special.filter((one) => one.instead);
+    return [...(instead.length > 0 ? instead.flatMap((one) => one.instead ?? []) : ordinary), ...special.flatMap((one) => one.also ?? [])];
+  };
+}
+
 /** Compiles a named schedule for a time zone. A stretch over midnight belongs to the day on which it begins. */
 export function compileSchedule(schedule: Schedule, zone: Zone): CompiledSchedule {
-  const byDay: { from: number; to: number }[][] = Array.from({ length: 7 }, () => []);
-  for (const [days, stretches] of Object.entries(schedule.week)) {
-    for (const at of parseDays(days) ?? []) {
-      for (const text of stretches) {
-        const stretch = parseStretch(text);
-        if (stretch) byDay[at].push(stretch);
-      }
-    }
-  }
+  const beginningOn = dayReader(schedule);
   return {
     holdsAt(utcMs) {
       const today = Math.floor((utcMs + zone.offsetAt(utcMs)) / day);
       for (let date = today - 2; date <= today + 1; date++) {
-        // 1970-01-01 was a Thursday; Monday is 0.
-        for (const { from, to } of byDay[(((date + 3) % 7) + 7) % 7]) {
+        for (const { from, to } of beginningOn(date)) {
           if (utcMs < zone.instantOf(date * day + from * minute, 'first')) continue;
           if (utcMs < zone.instantOf(date * day + to * minute, 'second')) return true;
         }
