@@ -5,10 +5,10 @@ declare const held: unique symbol;
 /** The name of one piece of a site's state, knowing the type of what is kept there. */
 export type StateKey<T> = string & { readonly [held]?: T };
 
-/** A cooldown that runs: until a steady time, since a firing at a wall time (both ms). */
+/** A cooldown that runs: until a steady time in ms, since a firing at a wall time as people read it. */
 export interface Cooldown {
   readonly until: number;
-  readonly since: number;
+  readonly since: string;
 }
 
 /** Something that comes due at a steady time in ms. */
@@ -44,8 +44,9 @@ export class Overlay implements StateView {
   }
 
   get<T>(key: StateKey<T>): T | undefined {
-    if (!this.changes.has(key)) return this.under.get(key);
-    return (this.changes.get(key) ?? undefined) as T | undefined;
+    const changed = this.changes.get(key);
+    if (changed === undefined) return this.under.get(key);
+    return changed === null ? undefined : (changed as T);
   }
 
   set<T>(key: StateKey<T>, value: T | null): void {

@@ -22,19 +22,22 @@ export function matches(rule: CompiledRule, event: EventIn): boolean {
 
 /** The key that a cooldown counts apart; an absent part is a value too. */
 export function cooldownKey(per: readonly CooldownPart[], event: EventIn): string {
-  const part: Record<CooldownPart, string | undefined> = {
-    camera: event.section === 'cameras' ? event.source : undefined,
-    mark: event.mark,
-    track: event.span,
-    label: event.data.label,
-    who: event.data.who,
-  };
-  return per.map((name) => part[name] ?? '-').join(' ');
+  let key = '';
+  for (let i = 0; i < per.length; i++) key += `${i === 0 ? '' : ' '}${partOf[per[i]](event) ?? '-'}`;
+  return key;
 }
 
+const partOf: Record<CooldownPart, (event: EventIn) => string | undefined> = {
+  camera: ({ section, source }) => (section === 'cameras' ? source : undefined),
+  mark: ({ mark }) => mark,
+  track: ({ span }) => span,
+  label: ({ data }) => data.label,
+  who: ({ data }) => data.who,
+};
+
 export interface Judgement {
-  readonly by?: HeldBy;
-  readonly guards: readonly GuardResult[];
+  readonly by: HeldBy | undefined;
+  readonly guards: GuardResult[];
   /** The cooldown's key, for the firing that starts it. */
   readonly key: string;
 }
@@ -44,21 +47,26 @@ export interface Judgement {
  * fails names the verdict. No `by` means that it fires.
  */
 export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, view: StateView, now: Now): Judgement {
-  const mode = view.get(stateKeys.mode) ?? site.firstMode;
-  const guards = rule.guards.map((guard) => judgeGuard(guard, { mode, now, zone: site.zone }));
-  const key = rule.cooldown ? cooldownKey(rule.cooldown.per, event) : '';
-  return { ...heldBy(), guards, key };
-
-  function heldBy(): { by?: HeldBy } {
-    if (!rule.active) return { by: { kind: 'inactive' } };
-    const late = now.wall - event.seen;
-    if (late > freshMs) return { by: { kind: 'late', byMs: late, mostMs: freshMs } };
-    if (event.depth >= mostDepth) return { by: { kind: 'circle', depth: event.depth, most: mostDepth } };
-    const failing = guards.findIndex(({ holds }) => !holds);
-    if (failing >= 0) return { by: { kind: 'guard', index: failing } };
-    if (!rule.cooldown || event.test) return {};
-    const running = view.get(stateKeys.cooldown(rule.id, key));
-    if (!running || running.until <= now.steady) return {};
-    return { by: { kind: 'cooldown', key, leftMs: running.until - now.steady, since: new Date(running.since).toISOString() } };
+  const sight = { mode: view.get(stateKeys.mode) ?? site.firstMode, now, zone: site.zone };
+  const guards: GuardResult[] = [];
+  let failing = -1;
+  for (const guard of rule.guards) {
+    const result = judgeGuard(guard, sight);
+    if (!result.holds && failing < 0) failing = guards.length;
+    guards.push(result);
   }
+  const key = rule.cooldown ? cooldownKey(rule.cooldown.per, event) : '';
+  return { by: heldBy(rule, event, key, failing, view, now), guards, key };
+}
+
+function heldBy(rule: CompiledRule, event: EventIn, key: string, failing: number, view: StateView, now: Now): HeldBy | undefined {
+  if (!rule.active) return { kind: 'inactive' };
+  const late = now.wall - event.seen;
+  if (late > freshMs) return { kind: 'late', byMs: late, mostMs: freshMs };
+  if (event.depth >= mostDepth) return { kind: 'circle', depth: event.depth, most: mostDepth };
+  if (failing >= 0) return { kind: 'guard', index: failing };
+  if (!rule.cooldown || event.test) return undefined;
+  const running = view.get(stateKeys.cooldown(rule.id, key));
+  if (!running || running.until <= now.steady) return undefined;
+  return { kind: 'cooldown', key, leftMs: running.until - now.steady, since: running.since };
 }

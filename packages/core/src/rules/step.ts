@@ -41,7 +41,7 @@ export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now
       actions: rule.actions.map((plan) => ({ plan, state: 'waiting', open: 0, failed: 0, stills: [] })),
     };
     if (rule.cooldown && !event.test)
-      state.set(stateKeys.cooldown(rule.id, key), { until: now.steady + rule.cooldown.forMs, since: now.wall });
+      state.set(stateKeys.cooldown(rule.id, key), { until: now.steady + rule.cooldown.forMs, since: new Date(now.wall).toISOString() });
     goOn(firing);
     const open = firings.get(firing.id);
     if (open && !isOver(open)) for (const due of deadlines(open)) setTimer(work, { due, for: { kind: 'need', firing: firing.id } });
@@ -54,8 +54,8 @@ export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now
     for (const rule of site.rulesFor(event.kind, event.source)) {
       if (!matches(rule, event)) continue;
       const { by, guards, key } = judge(site, rule, event, state, now);
-      const common = { rule: rule.key, title: rule.title, guards: [...guards] };
-      verdicts.push(by ? { ...common, verdict: 'held', by } : { ...common, verdict: 'fired', firing: fire(rule, event, key) });
+      if (by) verdicts.push({ rule: rule.key, title: rule.title, verdict: 'held', by, guards });
+      else verdicts.push({ rule: rule.key, title: rule.title, verdict: 'fired', guards, firing: fire(rule, event, key) });
     }
   };
 

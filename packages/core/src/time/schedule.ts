@@ -37,15 +37,29 @@ function dayReader(schedule: Schedule): (date: number) => readonly Stretch[] {
 /** Compiles a named schedule for a time zone. A stretch over midnight belongs to the day on which it begins. */
 export function compileSchedule(schedule: Schedule, zone: Zone): CompiledSchedule {
   const beginningOn = dayReader(schedule);
+  /** The stretches that can hold within one local day, as instants: found once a day. */
+  let known: { from: number; until: number; stretches: Stretch[] } = { from: 0, until: 0, stretches: [] };
+  const around = (utcMs: number) => {
+    const offset = zone.offsetAt(utcMs);
+    const today = Math.floor((utcMs + offset) / day);
+    const stretches: Stretch[] = [];
+    for (let date = today - 2; date <= today + 1; date++) {
+      for (const { from, to } of beginningOn(date)) {
+        stretches.push({
+          from: zone.instantOf(date * day + from * minute, 'first'),
+          to: zone.instantOf(date * day + to * minute, 'second'),
+        });
+      }
+    }
+    // A change of the clock within the day ends what is known there: the local date is asked for anew.
+    const [from, until] = [today * day - offset, (today + 1) * day - offset];
+    const even = zone.offsetAt(from) === offset && zone.offsetAt(until - 1) === offset;
+    return { from: even ? from : utcMs, until: even ? until : utcMs + 1, stretches };
+  };
   return {
     holdsAt(utcMs) {
-      const today = Math.floor((utcMs + zone.offsetAt(utcMs)) / day);
-      for (let date = today - 2; date <= today + 1; date++) {
-        for (const { from, to } of beginningOn(date)) {
-          if (utcMs < zone.instantOf(date * day + from * minute, 'first')) continue;
-          if (utcMs < zone.instantOf(date * day + to * minute, 'second')) return true;
-        }
-      }
+      if (utcMs < known.from || utcMs >= known.until) known = around(utcMs);
+      for (const { from, to } of known.stretches) if (utcMs >= from && utcMs < to) return true;
       return false;
     },
   };

@@ -65,11 +65,22 @@ export function zoneOf(name: string): Zone {
     return made;
   };
 
+  /** The stretch between two changes of the clock that was asked for last: the next question is nearly always in it too. */
+  let last = { from: 0, until: 0, offset: 0 };
   const offsetAt = (utcMs: number): number => {
-    const { first, changes } = yearOf(new Date(utcMs).getUTCFullYear());
-    let offset = first;
-    for (const change of changes) if (utcMs >= change.at) offset = change.after;
-    return offset;
+    if (utcMs >= last.from && utcMs < last.until) return last.offset;
+    const year = new Date(utcMs).getUTCFullYear();
+    const { first, changes } = yearOf(year);
+    let stretch = { from: Date.UTC(year, 0, 1), until: Date.UTC(year + 1, 0, 1), offset: first };
+    for (const change of changes) {
+      if (utcMs >= change.at) stretch = { ...stretch, from: change.at, offset: change.after };
+      else {
+        stretch.until = change.at;
+        break;
+      }
+    }
+    last = stretch;
+    return stretch.offset;
   };
 
   return {

@@ -53,6 +53,7 @@ export function plainKernel(settings: KernelSettings): MotionKernel {
   const around = new Float32Array(size);
   const histogram = new Uint32Array(512);
   let frames = 0;
+  let sinceWide = 0;
 
   const medianGain = (): number => {
     histogram.fill(0);
@@ -92,26 +93,14 @@ export function plainKernel(settings: KernelSettings): MotionKernel {
       const sway = Math.max(Math.min(1, elapsedMs / swayMs), 1 / (frames + 4));
       const calm = Math.max(Math.min(1, elapsedMs / calmMs), 1 / (frames + 4));
       // A leaf that swings a little further than before reaches its neighbours: they are as restless as it is.
-      widen(deviation, width, height, rows, around);
-      const absorb = Math.max(Math.min(1, elapsedMs / absorbMs), frames < 12 ? 1 / frames : 0);
-      const light = 1 + (gain - 1) * learn;
-      let changed = 0;
-      for (let i = 0; i < size; i++) {
-        const cell = cells[i];
-        const off = cell - (mean[i] * gain + (gain - 1) * 8);
-        const far = off < 0 ? -off : off;
-        const usual = around[i] * deviations;
-        if (far > (usual > difference ? usual : difference)) {
-          mask[i] = 1;
-          changed++;
-          mean[i] = mean[i] * light + off * absorb;
-        } else {
-          mask[i] = 0;
-          mean[i] += (cell - mean[i]) * learn;
-        }
-        const restless = (far > swayCap ? swayCap : far) - deviation[i];
-        deviation[i] += restless * (restless > 0 ? sway : calm);
+      sinceWide += elapsedMs;
+      if (sinceWide >= wideMs || frames < 12) {
+        widen(deviation, width, height, rows, around);
+        sinceWide = 0;
       }
+      const absorb = Math.max(Math.min(1, elapsedMs / absorbMs), frames < 12 ? 1 / frames : 0);
+      const rates = { learn, sway, calm, absorb, light: 1 + (gain - 1) * learn };
+      const changed = judgeCells(cells, mean, around, deviation, mask, gain, difference, rates);
       return { changed: changed / size, gain };
     },
   };
@@ -119,25 +108,75 @@ export function plainKernel(settings: KernelSettings): MotionKernel {
 
 /** How far restlessness reaches, in cells to each side. */
 const reach = 2;
+/** It changes over many seconds, so that its spreading is done anew only this often. */
+const wideMs = 900;
 
-/** The largest value within `reach` cells, rows first and columns then. */
-function widen(values: Float32Array, width: number, height: number, rows: Float32Array, into: Float32Array): void {
-  for (let y = 0; y < height; y++) {
-    const start = y * width;
-    for (let x = 0; x < width; x++) {
-      let most = 0;
-      for (let k = Math.max(0, x - reach); k <= Math.min(width - 1, x + reach); k++) if (values[start + k] > most) most = values[start + k];
-      rows[start + x] = most;
+/** How fast a frame is learned from, 0 to 1 each. */
+interface Rates {
+  readonly learn: number;
+  readonly sway: number;
+  readonly calm: number;
+  readonly absorb: number;
+  /** What the background of a changed cell follows of the light. */
+  readonly light: number;
+}
+
+/** Judges each cell against the background and learns from it; how many have changed. A function of its own for the compiler's sake. */
+function judgeCells(
+  cells: Float32Array,
+  mean: Float32Array,
+  around: Float32Array,
+  deviation: Float32Array,
+  mask: Uint8Array,
+  gain: number,
+  difference: number,
+  { learn, sway, calm, absorb, light }: Rates,
+): number {
+  const shift = (gain - 1) * 8;
+  const size = cells.length;
+  let changed = 0;
+  for (let i = 0; i < size; i++) {
+    const cell = cells[i];
+    const usually = mean[i];
+    const off = cell - (usually * gain + shift);
+    const far = off < 0 ? -off : off;
+    const usual = around[i] * deviations;
+    if (far > (usual > difference ? usual : difference)) {
+      mask[i] = 1;
+      changed++;
+      mean[i] = usually * light + off * absorb;
+    } else {
+      mask[i] = 0;
+      mean[i] = usually + (cell - usually) * learn;
     }
+    const restless = (far > swayCap ? swayCap : far) - deviation[i];
+    deviation[i] += restless * (restless > 0 ? sway : calm);
   }
-  for (let y = 0; y < height; y++) {
-    const low = Math.max(0, y - reach);
-    const high = Math.min(height - 1, y + reach);
-    for (let x = 0; x < width; x++) {
-      let most = 0;
-      for (let k = low; k <= high; k++) if (rows[k * width + x] > most) most = rows[k * width + x];
-      into[y * width + x] = most;
-    }
+  return changed;
+}
+
+/** The largest value within `reach` cells, rows first and columns then; both borders are kept as they are. */
+function widen(values: Float32Array, width: number, height: number, rows: Float32Array, into: Float32Array): void {
+  spread(values, rows, 1, width * height);
+  spread(rows, into, width, width * height);
+}
+
+/** The largest of five values, `stride` apart. What runs over an edge mixes two edges, where nothing is watched closely. */
+function spread(from: Float32Array, into: Float32Array, stride: number, size: number): void {
+  const far = reach * stride;
+  into.set(from.subarray(0, far));
+  into.set(from.subarray(size - far, size), size - far);
+  for (let i = far; i < size - far; i++) {
+    let most = from[i];
+    const a = from[i - far];
+    const b = from[i - stride];
+    const c = from[i + stride];
+    const d = from[i + far];
+    if (a > most) most = a;
+    if (b > most) most = b;
+    if (c > most) most = c;
+    if (d > most) most = d;
+    into[i] = most;
   }
 }
 

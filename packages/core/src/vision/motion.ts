@@ -38,6 +38,13 @@ export interface MotionLook {
   readonly changes: readonly MotionChange[];
 }
 
+/** How many cells two masks have in common. */
+function shared(a: Uint8Array, b: Uint8Array): number {
+  let count = 0;
+  for (let i = 0; i < a.length; i++) count += a[i] & b[i];
+  return count;
+}
+
 /** The name of the zone that stands for the whole picture when none is drawn. */
 export const wholePicture = 'picture';
 
@@ -129,9 +136,7 @@ export function motionDetector(settings: MotionSettings, kernelFor: (settings: K
       });
 
       const looks = zones.map((zone) => {
-        let count = 0;
-        for (let i = 0; i < grown.length; i++) count += grown[i] & zone.mask[i];
-        const level = zone.size === 0 ? 0 : count / zone.size;
+        const level = zone.size === 0 ? 0 : shared(grown, zone.mask) / zone.size;
         const counted = blobs.filter(({ blob, verdict }) => verdict === 'counted' && touches(blob, zone.mask, width));
         const passes = !settling && level >= settings.threshold && counted.length > 0;
         const { state, change } = nextZoneState(zone.state, passes, level, picture.timeMs, settings);

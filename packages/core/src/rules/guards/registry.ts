@@ -34,4 +34,7 @@ export function checkGuard(guard: Guard, document: SiteDocument, path: Finding['
   kind.check(value, document, [...path, name], mustBe);
 }
 
-export const judgeGuard = ({ guard, wanted, judge }: NamedGuard, sight: GuardSight): GuardResult => ({ guard, wanted, ...judge(sight) });
+export function judgeGuard(named: NamedGuard, sight: GuardSight): GuardResult {
+  const { holds, saw } = named.judge(sight);
+  return { guard: named.guard, holds, wanted: named.wanted, saw };
+}
