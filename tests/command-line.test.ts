@@ -42,6 +42,41 @@ test('a document goes out, is changed, and comes back as the next revision', asy
   assert.match(outdated.err, /outdated revision/);
 });
 
+test('a change is seen before it is made, and undone afterwards', async () => {
+  const file = path.join(folder, 'changed.yaml');
+  const before = (await run('site', 'export')).out;
+  await writeFile(
+    file,
+    before
+      .replace('for: 30s', 'for: 45s')
+      .replace('title: The gatehouse camera is lost', 'title: No pictures from the gatehouse')
+      .replace(/http:\/\/127\.0\.0\.1:\d+\/in/, 'http://127.0.0.9:9/in'),
+  );
+  const preview = (await run('site', 'preview', file)).out;
+  assert.match(preview, /~ rules\/night-visitor: cooldown/);
+  assert.match(preview, /~ rules\/camera-lost: title/);
+  assert.match(preview, /The cooldowns of night-visitor begin afresh/);
+  assert.match(preview, /written again: depot: call 127\.0\.0\.9:9/);
+  assert.equal((await run('site', 'export')).out, before, 'a preview changes nothing');
+
+  await run('site', 'apply', file);
+  const history = (await run('site', 'history')).out.split('\n');
+  assert.match(history[1], /^3 .*integrator +rules\/night-vis|^3 .*integrator/);
+  assert.match((await run('site', 'restore', '2')).out, /Revision 4 is in force: as 2 was/);
+  assert.equal((await run('site', 'export')).out.replace('revision: 4', 'revision: 2'), before);
+  assert.equal((await run('site', 'restore', '99')).code, 1);
+});
+
+test('the language is printed as JSON Schema', async () => {
+  const schema = JSON.parse((await causalis('/nonexistent', ['site', 'schema'])).out) as {
+    $schema: string;
+    properties: Record<string, { additionalProperties: { properties: Record<string, object> } }>;
+  };
+  assert.match(schema.$schema, /2020-12/);
+  const tell = JSON.stringify(schema.properties.rules.additionalProperties.properties.actions);
+  assert.match(tell, /"tell":\{"anyOf":\[\{"type":"string"\},\{"minItems":1/, 'one value may stand for a list of one');
+});
+
 test('the site is seen at a glance', async () => {
   const { out, code } = await run('status');
   assert.equal(code, 0);

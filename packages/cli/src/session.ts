@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { CausalisClient } from '@causalis/client';
+import type { SiteSummary } from '@causalis/contract';
 
 /** Something that the person at the keyboard can mend: a sentence, and the exit code that goes with it. */
 export class Complaint extends Error {
@@ -47,7 +48,7 @@ export function connect(): CausalisClient {
 }
 
 /** The site that a command is about: the one named, or the only one. */
-export async function siteOf(client: CausalisClient, { site }: CommonOptions): Promise<{ key: string; timezone: string; name: string }> {
+export async function siteOf(client: CausalisClient, { site }: CommonOptions): Promise<SiteSummary> {
   const { items } = await client.call('sites');
   const found = site === undefined ? items[0] : items.find(({ key }) => key === site);
   if (site === undefined && items.length > 1)

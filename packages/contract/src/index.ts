@@ -2,6 +2,7 @@ export * from './chain.js';
 export * from './document/camera.js';
 export * from './document/document.js';
 export * from './document/hook.js';
+export * from './document/json-schema.js';
 export * from './document/not-yet.js';
 export * from './document/output.js';
 export * from './document/rule.js';

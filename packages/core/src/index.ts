@@ -5,6 +5,7 @@ export * from './firing/firing.js';
 export * from './firing/plan.js';
 export * from './rules/check.js';
 export * from './rules/compile.js';
+export * from './rules/diff.js';
 export * from './rules/judge.js';
 export * from './rules/step.js';
 export * from './rules/template.js';

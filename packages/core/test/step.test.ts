@@ -4,6 +4,7 @@ import { type SiteDocument, shapeDocument } from '@causalis/contract';
 import {
   checkDocument,
   compileSite,
+  diffDocuments,
   type Entry,
   type EventIn,
   type NewDelivery,
@@ -253,6 +254,22 @@ test('the same entries give the same results', () => {
   };
   assert.equal(run(), run());
   assert.match(run(), /something on the drive of Gatehouse drive/);
+});
+
+test('a cooldown begins afresh when its rule’s cause or cooldown has changed, and only then', () => {
+  const cause = { event: 'hook.called', at: 'face-desk' };
+  const before = documentWith({ cause, cooldown: { for: '90s' } });
+  const after = documentWith({ cause, cooldown: { for: '60s' }, title: 'Other' });
+  assert.deepEqual(diffDocuments(before, after), {
+    added: [],
+    changed: [{ path: 'rules/visitor', fields: ['title', 'cooldown'] }],
+    removed: [],
+    afresh: ['visitor'],
+  });
+  const idOf = (document: SiteDocument) => compileSite(document, (_, key) => key).rulesFor('hook.called', 'face-desk')[0].stateId;
+  assert.notEqual(idOf(before), idOf(after));
+  assert.equal(idOf(before), idOf(documentWith({ cause, cooldown: { for: '90s' }, title: 'Other', guards: { mode: 'open' } })));
+  assert.equal(diffDocuments(undefined, before).added.length, 11);
 });
 
 test('the check names each thing that cannot be, with its place', () => {

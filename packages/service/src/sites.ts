@@ -1,5 +1,5 @@
 import type { SiteDocument } from '@causalis/contract';
-import { readSites, writeDocumentRevision } from './ledger/documents.js';
+import { readRevision, readSites, writeDocumentRevision } from './ledger/documents.js';
 import { Refusal } from './problem.js';
 import { type SiteParts, SiteRuntime } from './site.js';
 
@@ -51,6 +51,13 @@ export class Sites {
     const site = await SiteRuntime.start(this.parts, stored);
     this.running.set(stored.key, site);
     return { site, changed };
+  }
+
+  /** Puts an earlier revision into force again, as the next one. */
+  async restore(running: SiteRuntime, number: number, by: string): Promise<{ site: SiteRuntime; changed: string[] }> {
+    const document = await readRevision(this.parts.database, running.id, number);
+    if (!document) throw new Refusal('unknown-item', { what: 'revision', key: number });
+    return await this.apply(document, by);
   }
 
   async stop(): Promise<void> {

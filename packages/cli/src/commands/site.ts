@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { ProblemError } from '@causalis/client';
-import type { Finding } from '@causalis/contract';
-import { findingText } from '@causalis/words';
+import type { Finding, Preview } from '@causalis/contract';
+import { dateText, findingText } from '@causalis/words';
 import type { Command } from 'commander';
-import { print } from '../print.js';
+import { print, table } from '../print.js';
 import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
 
 /** What reads and checks a document; loaded only where it is needed, so that other commands answer sooner. */
@@ -21,14 +21,25 @@ function readFileText(file: string): string {
 const listed = (findings: readonly Finding[]): string =>
   findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
 
+function previewText({ added, changed, removed, afresh, newUses, findings }: Preview): string {
+  const lines = [
+    ...added.map((path) => `+ ${path}`),
+    ...changed.map(({ path, fields }) => `~ ${path}: ${fields.join(', ')}`),
+    ...removed.map((path) => `- ${path}`),
+    ...afresh.map((key) => `The cooldowns of ${key} begin afresh.`),
+    ...newUses.map((use) => `A secret would go to a new place, so it must be written again: ${use}`),
+  ];
+  return [...(lines.length > 0 ? lines : ['Nothing would change.']), ...(findings.length > 0 ? [listed(findings)] : [])].join('\n');
+}
+
 function counted(findings: readonly Finding[]): string {
   const of = (level: Finding['level']) => findings.filter((finding) => finding.level === level).length;
   return `${of('error')} errors, ${of('warning')} warnings, ${of('hint')} hints`;
 }
 
-/** `site check`, `apply` and `export`. */
+/** `site check`, `preview`, `apply`, `export`, `history`, `restore` and `schema`. */
 export function siteCommands(program: Command): void {
-  const site = program.command('site').description('the document of a site: check, apply, export');
+  const site = program.command('site').description('the document of a site: check, preview, apply, export, history, restore, schema');
 
   site
     .command('check <file>')
@@ -78,6 +89,63 @@ export function siteCommands(program: Command): void {
           throw new Complaint(`${listed(error.problem.findings)}\nNothing was changed.`);
         throw error;
       }
+    });
+
+  site
+    .command('preview <file>')
+    .description('what a document would change, and what follows; changes nothing')
+    .addHelpText('after', '\nExample:\n  causalis site preview garden.yaml')
+    .action(async (file: string, _: unknown, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const client = connect();
+      const { key } = await siteOf(client, options);
+      const preview = await client.call('preview', { params: { site: key }, body: readFileText(file) });
+      print(options, preview, () => previewText(preview));
+    });
+
+  site
+    .command('history')
+    .description('the revisions of the document, newest first')
+    .addHelpText('after', '\nExample:\n  causalis site history')
+    .action(async (_: unknown, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const client = connect();
+      const { key, timezone } = await siteOf(client, options);
+      const { items } = await client.call('revisions', { params: { site: key } });
+      print(options, { items }, () =>
+        table(
+          ['REVISION', 'WHEN', 'WHO', 'CHANGED'],
+          items.map(({ number, at, by, changed }) => [String(number), dateText(at, timezone), by, changed.join(', ')]),
+        ),
+      );
+    });
+
+  site
+    .command('restore <revision>')
+    .description('put an earlier revision into force again, as the next one')
+    .addHelpText('after', '\nExample:\n  causalis site restore 3')
+    .action(async (number: string, _: unknown, command: Command) => {
+      const options = command.optsWithGlobals<CommonOptions>();
+      const client = connect();
+      const { key, revision } = await siteOf(client, options);
+      const report = await client.call('restore', { params: { site: key, number }, headers: { 'if-match': `"${revision}"` } });
+      print(
+        options,
+        report,
+        () => `Revision ${report.revision} is in force: as ${number} was. Changed: ${report.changed.join(', ') || 'nothing'}`,
+      );
+    });
+
+  site
+    .command('schema')
+    .description('the language of documents as JSON Schema, for editors; needs no service')
+    .addHelpText(
+      'after',
+      '\nExample:\n  causalis site schema > causalis.schema.json\n\nThen write as the first line of a document:\n  # yaml-language-server: $schema=causalis.schema.json',
+    )
+    .action(async () => {
+      const { documentJsonSchema } = await import('@causalis/contract');
+      process.stdout.write(`${JSON.stringify(documentJsonSchema(), null, 2)}\n`);
     });
 
   site

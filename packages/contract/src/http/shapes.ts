@@ -61,6 +61,22 @@ export const CheckReport = z.object({ findings: z.array(Finding) });
 export const ApplyReport = z.object({ revision: z.number().int(), changed: z.array(z.string()), findings: z.array(Finding) });
 export type ApplyReport = z.infer<typeof ApplyReport>;
 
+/** What an apply would do. Paths are section/key. */
+export const Preview = z.object({
+  added: z.array(z.string()),
+  changed: z.array(z.object({ path: z.string(), fields: z.array(z.string()) })),
+  removed: z.array(z.string()),
+  /** Rules whose cooldowns begin afresh, because their cause or cooldown has changed. */
+  afresh: z.array(z.string()),
+  /** Secrets that would be sent to a place for which they were not given: secret, kind and host. */
+  newUses: z.array(z.string()),
+  findings: z.array(Finding),
+});
+export type Preview = z.infer<typeof Preview>;
+
+export const RevisionReport = z.object({ number: z.number().int(), at: instant, by: z.string(), changed: z.array(z.string()) });
+export type RevisionReport = z.infer<typeof RevisionReport>;
+
 export const Accepted = z.object({ id: z.uuid(), number: z.number().int(), repeated: z.boolean() });
 export type Accepted = z.infer<typeof Accepted>;
 
@@ -79,6 +95,9 @@ export const shapes = {
   document: { params: siteParams, answer: bytes },
   check: { params: siteParams, body: bytes, answer: CheckReport },
   apply: { params: siteParams, body: bytes, answer: ApplyReport },
+  preview: { params: siteParams, body: bytes, answer: Preview },
+  revisions: { params: siteParams, query: z.strictObject({ limit }), answer: z.object({ items: z.array(RevisionReport) }) },
+  restore: { params: z.object({ site: Key, number: z.coerce.number().int().min(1) }), answer: ApplyReport },
   cameras: { params: siteParams, answer: z.object({ items: z.array(CameraReport) }) },
   cameraStill: { params: itemParams, answer: bytes },
   events: {

@@ -16,6 +16,8 @@ import { compileGuard, type NamedGuard } from './guards/registry.js';
 export interface CompiledRule {
   readonly key: string;
   readonly id: string;
+  /** Under which its cooldowns are kept: another when its cause or cooldown changes, so that they begin afresh. */
+  readonly stateId: string;
   readonly title: string;
   readonly active: boolean;
   readonly priority: Priority;
@@ -44,6 +46,14 @@ export interface CompiledSite {
   rulesFor(kind: EventKind, source: string): readonly CompiledRule[];
 }
 
+/** A short name of a value: the same for the same value (FNV-1a, 32 bits). */
+function fingerprint(value: unknown): string {
+  const text = JSON.stringify(value);
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return (hash >>> 0).toString(36);
+}
+
 /** What the identity of an item is: it never changes, though its key may. */
 export type IdentityOf = (section: 'rules', key: string) => string;
 
@@ -52,6 +62,7 @@ function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone
   return {
     key,
     id: identity('rules', key),
+    stateId: `${identity('rules', key)}/${fingerprint([cause, cooldown])}`,
     title: rule.title,
     active: rule.active,
     priority: rule.priority,

@@ -66,7 +66,7 @@ function heldBy(rule: CompiledRule, event: EventIn, key: string, failing: number
   if (event.depth >= mostDepth) return { kind: 'circle', depth: event.depth, most: mostDepth };
   if (failing >= 0) return { kind: 'guard', index: failing };
   if (!rule.cooldown || event.test) return undefined;
-  const running = view.get(stateKeys.cooldown(rule.id, key));
+  const running = view.get(stateKeys.cooldown(rule.stateId, key));
   if (!running || running.until <= now.steady) return undefined;
   return { kind: 'cooldown', key, leftMs: running.until - now.steady, since: running.since };
 }

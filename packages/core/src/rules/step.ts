@@ -41,7 +41,10 @@ export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now
       actions: rule.actions.map((plan) => ({ plan, state: 'waiting', open: 0, failed: 0, stills: [] })),
     };
     if (rule.cooldown && !event.test)
-      state.set(stateKeys.cooldown(rule.id, key), { until: now.steady + rule.cooldown.forMs, since: new Date(now.wall).toISOString() });
+      state.set(stateKeys.cooldown(rule.stateId, key), {
+        until: now.steady + rule.cooldown.forMs,
+        since: new Date(now.wall).toISOString(),
+      });
     goOn(firing);
     const open = firings.get(firing.id);
     if (open && !isOver(open)) for (const due of deadlines(open)) setTimer(work, { due, for: { kind: 'need', firing: firing.id } });

@@ -1,5 +1,5 @@
 import { type Section, type SiteDocument, sections } from '@causalis/contract';
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { newId } from '../ids.js';
 import type { Database } from './database.js';
 
@@ -86,6 +86,38 @@ export async function writeDocumentRevision(
     return siteId;
   });
   return { site: { id, key: site.key, revision: number, document: { ...document, revision: number }, ids }, changed };
+}
+
+/** The revisions of a site, newest first. */
+export async function listRevisions(
+  { models }: Database,
+  site: number,
+  limit: number,
+): Promise<{ number: number; at: string; by: string; changed: string[] }[]> {
+  const rows = await models.revisions.findAll({ where: { site }, order: [['number', 'DESC']], limit });
+  return rows.map((row) => ({
+    number: row.get('number') as number,
+    at: (row.get('at') as Date).toISOString(),
+    by: row.get('by_whom') as string,
+    changed: Object.keys(row.get('changes') as object),
+  }));
+}
+
+/** A document as it was at a revision: the changes up to it, one after the other; nothing when there is no such revision. */
+export async function readRevision({ models }: Database, site: number, number: number): Promise<SiteDocument | undefined> {
+  const rows = await models.revisions.findAll({ where: { site, number: { [Op.lte]: number } }, order: [['number', 'ASC']] });
+  if (rows.at(-1)?.get('number') !== number) return undefined;
+  let head = {} as Pick<SiteDocument, 'causalis' | 'site'>;
+  const items = Object.fromEntries(sections.map((section) => [section, {} as Record<string, unknown>]));
+  for (const row of rows) {
+    for (const [path, body] of Object.entries(row.get('changes') as Record<string, unknown>)) {
+      const [section, key] = path.split('/');
+      if (path === 'site') head = body as typeof head;
+      else if (body === null) delete items[section][key];
+      else items[section][key] = body;
+    }
+  }
+  return { ...head, ...items } as SiteDocument;
 }
 
 async function writeItems(

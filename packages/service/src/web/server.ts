@@ -27,7 +27,7 @@ declare module 'fastify' {
 /** Bodies of JSON are small; only documents are not. */
 const mostJson = 1024 * 1024;
 /** Routes whose body is a text with lines, whatever it is called. */
-const textRoutes: readonly PathName[] = ['check', 'apply'];
+const textRoutes: readonly PathName[] = ['check', 'preview', 'apply'];
 /** Routes that keep the connection, or have a place of their own. */
 const ownRoutes: readonly PathName[] = ['stream', 'live', 'hook'];
 
@@ -100,7 +100,7 @@ function openApi(name: PathName) {
 function addRoute(app: FastifyInstance, name: PathName, handler: Handler<PathName>, parts: WebParts): void {
   const { method, path } = paths[name];
   const shape: { params?: z.ZodType; query?: z.ZodType; body?: z.ZodType; answer: z.ZodType } = shapes[name];
-  const atSite = path.includes('/sites/:site/') && name !== 'apply' && name !== 'check';
+  const atSite = path.includes('/sites/:site/') && !textRoutes.includes(name);
   app.route({
     method,
     url: path,

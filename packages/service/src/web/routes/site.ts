@@ -1,7 +1,8 @@
 import type { SecretReport, SiteDocument } from '@causalis/contract';
-import { checkDocument } from '@causalis/core';
+import { checkDocument, diffDocuments } from '@causalis/core';
 import { placeFindings, readDocument, writeDocument } from '@causalis/document';
 import { findingText } from '@causalis/words';
+import { listRevisions } from '../../ledger/documents.js';
 import { writeAudit } from '../../ledger/people.js';
 import { countDeliveries, ruleCounts } from '../../ledger/reading.js';
 import { writeHookAddress } from '../../ledger/secrets.js';
@@ -78,6 +79,27 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
       if (changed.length > 0) await audit(site, me.name, request.ip, 'document.applied', { revision: site.revision, changed });
       return { revision: site.revision, changed, findings };
     },
+    preview: ({ body, params }) => {
+      const running = sites.find(params.site);
+      const { document, findings } = examine(body, running);
+      if (!document)
+        throw new Refusal(
+          'document-refused',
+          { count: findings.length, first: findings[0] ? findingText(findings[0]).line : '' },
+          findings,
+        );
+      const newUses = [...secretUses(document)].flatMap(([key, uses]) =>
+        uses.filter((use) => !running?.vault.boundOf(key)?.includes(use)).map((use) => `${key}: ${use}`),
+      );
+      return { ...diffDocuments(running?.document, document), newUses, findings };
+    },
+    revisions: async ({ site, query }) => ({ items: await listRevisions(database, site.id, query.limit) }),
+    restore: async ({ site, params, me, request }) => {
+      checkRevision(site, undefined, request.headers['if-match']);
+      const { changed } = await sites.restore(site, params.number, me.name);
+      await audit(site, me.name, request.ip, 'document.restored', { revision: site.revision, from: params.number });
+      return { revision: site.revision, changed, findings: [] };
+    },
     cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)) }),
     cameraStill: async ({ site, params, reply }) => {
       if (!site.document.cameras[params.key]) throw new Refusal('unknown-item', { what: 'camera', key: params.key });
@@ -130,8 +152,8 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
 };
 
 /** Every change names the revision it was made from: the document's own line, or If-Match. */
-function checkRevision(site: SiteRuntime, document: SiteDocument, header: string | undefined): void {
-  const given = header === undefined ? document.revision : Number(header.replace(/^(W\/)?"?|"$/g, ''));
+function checkRevision(site: SiteRuntime, document: SiteDocument | undefined, header: string | undefined): void {
+  const given = header === undefined ? document?.revision : Number(header.replace(/^(W\/)?"?|"$/g, ''));
   if (given === undefined) throw new Refusal('revision-missing', { current: site.revision });
   if (given !== site.revision)
     throw new Refusal('revision-outdated', { current: site.revision, given: Number.isNaN(given) ? String(header).slice(0, 40) : given });
