@@ -40,6 +40,12 @@ function complain(error: unknown): number {
   return 1;
 }
 
+// Whoever reads our output may have enough of it: that is no failure.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
+
 const program = new Command('causalis')
   .description('Causalis: from camera to cause to effect')
   .version(version)

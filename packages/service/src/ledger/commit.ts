@@ -46,6 +46,20 @@ const lanes = { urgent: 0, important: 1, routine: 2 } as const;
 /** SHA-256, as the ledger keeps what it must not know. */
 export const digestOf = (text: string): Buffer => createHash('sha256').update(text).digest();
 
+type Table = Database['models'][keyof Database['models']];
+/** A statement holds no more rows than this: ten thousand firings at once stay far below what a server takes in one packet. */
+const rowsAtOnce = 500;
+
+async function putRows(
+  table: Table,
+  rows: Record<string, unknown>[],
+  transaction: Transaction,
+  updateOnDuplicate?: string[],
+): Promise<void> {
+  for (let at = 0; at < rows.length; at += rowsAtOnce)
+    await table.bulkCreate(rows.slice(at, at + rowsAtOnce), { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
+}
+
 /** Writes everything that a batch of entries brought about: one transaction, whole or not at all. */
 export async function commitBatch(
   { sequelize, models }: Database,
@@ -54,9 +68,8 @@ export async function commitBatch(
   process: string,
 ): Promise<void> {
   await sequelize.transaction(async (transaction) => {
-    const put = async (model: (typeof models)[keyof typeof models], rows: Record<string, unknown>[], updateOnDuplicate?: string[]) => {
-      if (rows.length > 0) await model.bulkCreate(rows, { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
-    };
+    const put = (model: Table, rows: Record<string, unknown>[], updateOnDuplicate?: string[]) =>
+      putRows(model, rows, transaction, updateOnDuplicate);
     await put(
       models.entries,
       batch.map(({ number, entry, now }) => ({
@@ -198,8 +211,9 @@ async function writeState({ models }: Database, site: number, batch: readonly St
   const last = new Map(batch.flatMap(({ result }) => [...result.changes]));
   const gone = [...last].filter(([, value]) => value === null).map(([name]) => name);
   const kept = [...last].filter(([, value]) => value !== null).map(([name, is]) => ({ site, name, value: { is } }));
-  if (gone.length > 0) await models.state.destroy({ where: { site, name: gone }, transaction });
-  if (kept.length > 0) await models.state.bulkCreate(kept, { updateOnDuplicate: ['value'], transaction });
+  for (let at = 0; at < gone.length; at += rowsAtOnce)
+    await models.state.destroy({ where: { site, name: gone.slice(at, at + rowsAtOnce) }, transaction });
+  await putRows(models.state, kept, transaction, ['value']);
 }
 
 /** Writes the row of a picture that no entry brings. */

@@ -1,6 +1,6 @@
 import type { Attempt, Delivery, DeliveryState, EventRow, Firing, LightValue, Receipt, SiteEvent, Verdict } from '@causalis/contract';
 import type { ActionState, DeliveryContent } from '@causalis/core';
-import { type Model, Op, type WhereOptions } from 'sequelize';
+import { col, fn, type Model, Op, type WhereOptions } from 'sequelize';
 import { toBytes } from '../ids.js';
 import type { Database } from './database.js';
 
@@ -195,26 +195,35 @@ export async function listFirings(database: Database, site: number, where: { eve
   });
 }
 
-/** When each rule last fired, and how often in the last day. */
+/** When each rule that has fired last did so, and how often in the last day: three queries, however many rules there are. */
 export async function ruleCounts(
   { models }: Database,
   site: number,
-  rules: readonly string[],
   since: Date,
-): Promise<Map<string, { lastFired?: string; lastEvent?: string; firedLastDay: number }>> {
-  const found = await Promise.all(
-    rules.map(async (rule) => {
-      const [last, firedLastDay] = await Promise.all([
-        models.firings.findOne({ where: { site, rule, test: false }, order: [['id', 'DESC']] }),
-        models.firings.count({ where: { site, rule, test: false, at: { [Op.gte]: since } } }),
-      ]);
-      return [
-        rule,
-        last ? { lastFired: iso(last.get('at') as Date), lastEvent: last.get('event') as string, firedLastDay } : { firedLastDay },
-      ] as const;
+): Promise<Map<string, { lastFired: string; lastEvent: string; firedLastDay: number }>> {
+  const [newest, counts] = await Promise.all([
+    models.firings.findAll({
+      attributes: ['rule', [fn('MAX', col('id')), 'newest']],
+      where: { site, test: false },
+      group: ['rule'],
+      raw: true,
+    }),
+    models.firings.findAll({
+      attributes: ['rule', [fn('COUNT', col('id')), 'times']],
+      where: { site, test: false, at: { [Op.gte]: since } },
+      group: ['rule'],
+      raw: true,
+    }),
+  ]);
+  const times = new Map((counts as unknown as { rule: string; times: number }[]).map((row) => [row.rule, Number(row.times)]));
+  const ids = (newest as unknown as { newest: Buffer }[]).map((row) => row.newest);
+  const rows = ids.length === 0 ? [] : await models.firings.findAll({ where: { site, id: ids } });
+  return new Map(
+    rows.map((row) => {
+      const rule = row.get('rule') as string;
+      return [rule, { lastFired: iso(row.get('at') as Date), lastEvent: row.get('event') as string, firedLastDay: times.get(rule) ?? 0 }];
     }),
   );
-  return new Map(found);
 }
 
 export async function countDeliveries({ models }: Database, site: number, since: Date): Promise<{ open: number; failedLastDay: number }> {

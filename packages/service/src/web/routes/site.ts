@@ -110,12 +110,7 @@ export const siteRoutes = ({ database, clock, sites, version, started }: WebPart
     },
     rules: async ({ site }) => {
       const rules = Object.entries(site.document.rules);
-      const counts = await ruleCounts(
-        database,
-        site.id,
-        rules.map(([key]) => key),
-        new Date(clock.wall() - day),
-      );
+      const counts = await ruleCounts(database, site.id, new Date(clock.wall() - day));
       return { items: rules.map(([key, rule]) => ({ key, rule, ...(counts.get(key) ?? { firedLastDay: 0 }) })) };
     },
     mode: ({ site }) => ({ mode: site.mode, modes: [...site.document.site.modes] }),

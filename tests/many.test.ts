@@ -1,0 +1,28 @@
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { Garden } from './at-work/garden.js';
+import { site } from './at-work/service.js';
+
+const count = 3_000;
+let garden: Garden;
+before(async () => {
+  const rule = (i: number) =>
+    `  many-${i}: { title: "Rule ${i}", active: true, cause: { event: hook.called, at: face-desk }, cooldown: { for: 1h, per: who }, actions: { lamp: { set: drive-floods, to: { power: true }, for: 20s } } }`;
+  garden = await Garden.open({ document: (text) => `${text}\n${Array.from({ length: count }, (_, i) => rule(i)).join('\n')}\n` });
+});
+after(() => garden.close());
+
+test('an event that sets off thousands of rules is kept whole, in one commit', async () => {
+  const id = await garden.service.send('hook.called', 'hooks/face-desk', { who: 'Head gardener' });
+  const { verdicts, firings } = await garden.service.chain(id);
+  assert.equal(verdicts.filter(({ verdict }) => verdict === 'fired').length, count);
+  assert.equal(firings.length, count);
+  assert.equal(firings.flatMap(({ actions }) => actions.flatMap(({ deliveries }) => deliveries)).length, count);
+  const again = await garden.service.send('hook.called', 'hooks/face-desk', { who: 'Head gardener' });
+  assert.equal((await garden.service.chain(again)).verdicts.filter(({ by }) => by?.kind === 'cooldown').length, count);
+});
+
+test('a list of thousands of rules answers with what each has fired', async () => {
+  const { items } = await garden.service.client.call('rules', { params: { site } });
+  assert.equal(items.filter(({ firedLastDay }) => firedLastDay === 1).length, count);
+});
