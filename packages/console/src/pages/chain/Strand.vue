@@ -2,7 +2,8 @@
 import type { ActionReport, Delivery } from '@causalis/contract';
 import { attemptText, clockText, deliveryText, durationText, skipText } from '@causalis/words';
 import { computed } from 'vue';
-import Knot, { type KnotKind } from '../../parts/Knot.vue';
+import { deliveryKnots, isRetryable } from '../../parts/deliveries.js';
+import Knot from '../../parts/Knot.vue';
 import { texts } from '../../texts.js';
 import type { Scale } from './scale.js';
 
@@ -10,15 +11,6 @@ import type { Scale } from './scale.js';
 const props = defineProps<{ action: ActionReport; scale: Scale; zone: string; mayRetry: boolean }>();
 defineEmits<{ retry: [id: string] }>();
 
-const kinds: Record<Delivery['state'], KnotKind> = {
-  waiting: 'open',
-  sending: 'open',
-  retrying: 'retrying',
-  delivered: 'delivered',
-  failed: 'failed',
-  expired: 'failed',
-  cancelled: 'held',
-};
 const percent = (at: number) => `${(Math.min(1, at) * 100).toFixed(2)}%`;
 const start = computed(() => (props.action.started ? props.scale.at(props.action.started) : 0));
 const ends = computed(() =>
@@ -41,7 +33,7 @@ const held = computed(() => {
 const stateText = (delivery: Delivery) =>
   delivery.state === 'retrying' && delivery.due ? `retrying, due ${clockText(delivery.due, props.zone)}` : delivery.state;
 const took = (delivery: Delivery) => (delivery.ended ? durationText(Date.parse(delivery.ended) - Date.parse(delivery.created)) : '');
-const retryable = (delivery: Delivery) => props.mayRetry && ['waiting', 'retrying', 'failed', 'expired'].includes(delivery.state);
+const retryable = (delivery: Delivery) => props.mayRetry && isRetryable(delivery.state);
 </script>
 
 <template>
@@ -59,7 +51,7 @@ const retryable = (delivery: Delivery) => props.mayRetry && ['waiting', 'retryin
           ><Knot :kind="attempt.outcome === 'delivered' ? 'bead' : 'bead-failed'" /></span
         >
         <span class="at" :style="{ left: percent(at) }"
-          ><Knot v-if="delivery.ended || delivery.attempts.length === 0" :kind="kinds[delivery.state]" /></span
+          ><Knot v-if="delivery.ended || delivery.attempts.length === 0" :kind="deliveryKnots[delivery.state]" /></span
         >
         <span v-for="receipt in delivery.receipts" :key="receipt.at" class="at" :style="{ left: percent(scale.at(receipt.at)) }"
           ><Knot kind="receipt" /></span
@@ -78,7 +70,7 @@ const retryable = (delivery: Delivery) => props.mayRetry && ['waiting', 'retryin
         :data-state="delivery.state"
       >
         <p class="fate">
-          <Knot :kind="kinds[delivery.state]" />
+          <Knot :kind="deliveryKnots[delivery.state]" />
           <span class="state">{{ stateText(delivery) }}</span>
           <span>{{ deliveryText(delivery) }}</span>
           <span class="soft">{{ took(delivery) }}</span>

@@ -2,6 +2,7 @@
 import type { Delivery } from '@causalis/contract';
 import { attemptText, clockText, dateText, deliveryText } from '@causalis/words';
 import { computed, ref, shallowRef } from 'vue';
+import { deliveryKnots, isRetryable } from '../../parts/deliveries.js';
 import Knot from '../../parts/Knot.vue';
 import { texts } from '../../texts.js';
 import { useReading } from '../../use/read.js';
@@ -18,15 +19,6 @@ const next = ref<string>();
 const failed = ref('');
 const deliveries = computed(() => [...(newest.value.value?.items ?? []), ...older.value]);
 const more = computed(() => (older.value.length > 0 ? next.value : newest.value.value?.next));
-const kinds = {
-  waiting: 'open',
-  sending: 'open',
-  retrying: 'retrying',
-  delivered: 'delivered',
-  failed: 'failed',
-  expired: 'failed',
-  cancelled: 'held',
-} as const;
 useStream((message) => {
   if (message.kind === 'delivery' || message.kind === 'firing' || message.kind === 'reset') newest.soon();
 });
@@ -44,7 +36,7 @@ async function retry(id: string) {
   }
   await newest.again();
 }
-const retryable = ({ state }: Delivery) => mayOperate.value && ['waiting', 'retrying', 'failed', 'expired'].includes(state);
+const retryable = ({ state }: Delivery) => mayOperate.value && isRetryable(state);
 const lastSaid = (delivery: Delivery) => {
   const last = delivery.attempts.at(-1);
   return last && delivery.state !== 'delivered' ? attemptText(last).what : '';
@@ -76,7 +68,7 @@ const lastSaid = (delivery: Delivery) => {
             }}</time>
           </td>
           <td>
-            <span class="state" :class="delivery.state"><Knot :kind="kinds[delivery.state]" />{{ delivery.state }}</span>
+            <span class="state" :class="delivery.state"><Knot :kind="deliveryKnots[delivery.state]" />{{ delivery.state }}</span>
           </td>
           <td>
             {{ deliveryText(delivery) }}<span v-if="lastSaid(delivery)" class="small soft said">{{ lastSaid(delivery) }}</span>
