@@ -53,7 +53,7 @@ function shownFields(of: Chain): [name: string, text: string][] {
   return [
     ['event', eventText(of.event, of.title)],
     ['time', clockText(of.event.time, zone, true)],
-    ['number', String(of.event.number)],
+    ['number', `number ${of.event.number}, judged by revision ${of.event.revision}`],
     ['accepted', `+${durationText(Date.parse(of.event.accepted) - Date.parse(of.event.time))}`],
     ...of.firings.map((firing): [string, string] => ['fired at', `+${durationText(Date.parse(firing.at) - Date.parse(of.event.time))}`]),
     ...verdicts,

@@ -90,7 +90,9 @@ test('an event is sent, listed and explained', async () => {
   assert.match(sent.out, /Taken as number \d+/);
   const id = /number \d+: (\S+)/.exec(sent.out)?.[1] ?? '';
   assert.match((await run('event', 'list', '--source', 'face-desk')).out, /face-desk called about Head gardener \(test\)/);
-  assert.match((await run('event', 'chain', id)).out, /fired: A known face at the desk/);
+  const chain = (await run('event', 'chain', id)).out;
+  assert.match(chain, /fired: A known face at the desk/);
+  assert.match(chain, /judged by revision 4/);
   const refused = await run('event', 'send', 'hook.called', 'face-desk', '--sure', '7');
   assert.equal(refused.code, 1);
   assert.match(refused.err, /data\/sure/);

@@ -31,7 +31,7 @@ export function chainText(chain: Chain): string {
     `seen${event.data.level === undefined ? '' : `: level ${shareText(event.data.level)} over ${shareText(event.data.threshold ?? 0)}`}`,
   );
   if (event.still) aside(`picture ${event.still}`);
-  step(event.accepted, `accepted as number ${event.number}`);
+  step(event.accepted, `accepted as number ${event.number}, judged by revision ${event.revision}`);
   for (const verdict of chain.verdicts.filter((one) => one.verdict === 'held')) {
     lines.push(`${' '.repeat(10)}  ├─○ held: ${verdict.title}: ${heldText(verdict, site.timezone)}`);
   }

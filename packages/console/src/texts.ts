@@ -37,7 +37,7 @@ export const texts = {
     happened: 'Happened',
     seen: 'Seen to count',
     accepted: 'Accepted',
-    number: (n: number) => `number ${n}`,
+    number: (n: number, revision: number) => `number ${n}, judged by revision ${revision}`,
     fired: 'Fired',
     held: 'Held',
     noRule: 'No rule is about such an event.',

@@ -123,7 +123,7 @@ export const Chain = z.object({
   span: z.array(z.object({ id: z.uuid(), kind: z.string(), time: instant })),
   verdicts: z.array(Verdict),
   firings: z.array(Firing),
-  site: z.object({ key: z.string(), name: z.string(), timezone: z.string(), revision: z.number().int() }),
+  site: z.object({ key: z.string(), name: z.string(), timezone: z.string() }),
   /** Title of the source, as the document has it now. */
   title: z.string(),
 });

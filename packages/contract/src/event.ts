@@ -48,6 +48,8 @@ export const SiteEvent = z.object({
   id: z.uuid(),
   /** The site's own number of the entry that brought it. */
   number: z.number().int(),
+  /** The revision of the document by which it was judged. */
+  revision: z.number().int(),
   kind: EventKind,
   source: z.object({ section: z.enum(['cameras', 'hooks', 'site']), key: z.string() }),
   mark: z.string().optional(),

@@ -36,6 +36,7 @@ export interface CompiledRule {
 export interface CompiledSite {
   readonly key: string;
   readonly name: string;
+  readonly revision: number;
   readonly zone: Zone;
   readonly firstMode: string;
   readonly modes: readonly string[];
@@ -99,6 +100,7 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
   return {
     key: document.site.key,
     name: document.site.name,
+    revision: document.revision ?? 0,
     zone,
     firstMode: document.site.modes[0],
     modes: document.site.modes,

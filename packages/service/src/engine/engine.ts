@@ -203,7 +203,7 @@ export class Engine {
           const now: Now = { wall: this.parts.clock.wall(), steady: this.parts.clock.steady() };
           const result = step(this.compiled, own, entry, now, newId);
           for (const [name, value] of result.changes) own.set(name, value);
-          return { number: number + i + 1, entry, now, extras, result };
+          return { number: number + i + 1, revision: this.compiled.revision, entry, now, extras, result };
         });
         number += stepped.length;
         for (const [name, value] of own.changes) overlay.set(name, value);

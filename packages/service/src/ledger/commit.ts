@@ -35,6 +35,8 @@ export interface EntryExtras {
 /** One entry as it was stepped, ready for the ledger. */
 export interface Stepped {
   readonly number: number;
+  /** The document's, by which it was judged. */
+  readonly revision: number;
   readonly entry: Entry;
   readonly now: Now;
   readonly extras: EntryExtras;
@@ -113,10 +115,11 @@ export async function commitBatch(
   });
 }
 
-function eventRows(site: number, { number, now, result }: Stepped): Record<string, unknown>[] {
+function eventRows(site: number, { number, revision, now, result }: Stepped): Record<string, unknown>[] {
   return result.events.map(({ event, verdicts }) => ({
     site,
     number,
+    revision,
     id: event.id,
     kind: event.kind,
     section: event.section,

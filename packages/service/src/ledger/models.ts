@@ -66,6 +66,7 @@ export function defineModels(sequelize: Sequelize) {
       site: key,
       id: uuid('id', true),
       number: DataTypes.BIGINT,
+      revision: DataTypes.INTEGER,
       kind: text,
       section: text,
       source: text,

@@ -15,6 +15,7 @@ export function eventOf(row: Model): SiteEvent & { verdicts: Verdict[] } {
   return {
     id: get('id'),
     number: Number(get('number')),
+    revision: Number(get('revision')),
     kind: get('kind'),
     source: { section: get('section'), key: get('source') },
     ...optional('mark', get<string | null>('mark')),

@@ -101,7 +101,7 @@ const print = () => window.print();
           :last="fired.length === 0 && held.length === 0"
         >
           <strong>{{ texts.chain.accepted }}</strong>
-          <span class="soft"> {{ texts.chain.number(chain.event.number) }}, revision {{ chain.site.revision }}</span>
+          <span class="soft"> {{ texts.chain.number(chain.event.number, chain.event.revision) }}</span>
           <p v-if="chain.verdicts.length === 0" class="soft">{{ texts.chain.noRule }}</p>
         </ThreadStep>
         <ThreadStep

@@ -43,6 +43,7 @@ const tables = [
     site INT UNSIGNED NOT NULL,
     id BINARY(16) NOT NULL,
     number BIGINT UNSIGNED NOT NULL,
+    revision INT UNSIGNED NOT NULL COMMENT 'by which it was judged',
     kind VARCHAR(40) CHARACTER SET ascii NOT NULL,
     section VARCHAR(20) CHARACTER SET ascii NOT NULL,
     source VARCHAR(63) CHARACTER SET ascii NOT NULL,

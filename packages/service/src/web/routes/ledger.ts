@@ -29,7 +29,7 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
       span,
       verdicts,
       firings,
-      site: { key: site.key, name: site.name, timezone: site.timezone, revision: site.revision },
+      site: { key: site.key, name: site.name, timezone: site.timezone },
       title: site.title(event.source.key),
     };
   },
