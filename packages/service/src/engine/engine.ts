@@ -12,7 +12,7 @@ import {
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
 import { commitBatch, type EntryExtras, type Stepped } from '../ledger/commit.js';
-import { type Database, isAway } from '../ledger/database.js';
+import { type Database, isAway, isCrossed } from '../ledger/database.js';
 import { lastNumber, readState } from '../ledger/reading.js';
 import { pass } from '../moments.js';
 import { Refusal } from '../problem.js';
@@ -56,6 +56,8 @@ export interface EngineParts {
 const mostInBatch = 200;
 /** More than this waiting means that the ledger cannot follow: callers are told so instead of waiting for ever. */
 const mostWaiting = 20_000;
+/** A transaction that others keep standing in the way of is given up after this many tries. */
+const mostTries = 5;
 /** A timer whose commit failed is tried again after this. */
 const timerAgainMs = 1_000;
 
@@ -167,7 +169,7 @@ export class Engine {
     if (stepped.length === 0) return;
     try {
       pass('before-commit');
-      await commitBatch(this.parts.database, this.parts.site, stepped, this.parts.process);
+      await this.commit(stepped);
     } catch (error) {
       await this.notKept(error, judged);
       return;
@@ -178,6 +180,18 @@ export class Engine {
     for (const one of judged) {
       one.group.accept(one.stepped.map(({ number, result }) => ({ number, result })));
       for (const committed of one.stepped) this.parts.committed(committed);
+    }
+  }
+
+  /** Commits, and again when another transaction stood in the way: nothing was written then. */
+  private async commit(stepped: readonly Stepped[]): Promise<void> {
+    for (let tries = 1; ; tries++) {
+      try {
+        await commitBatch(this.parts.database, this.parts.site, stepped, this.parts.process);
+        return;
+      } catch (error) {
+        if (!isCrossed(error) || tries >= mostTries) throw error;
+      }
     }
   }
 

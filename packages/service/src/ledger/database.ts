@@ -44,6 +44,13 @@ export function isAway(error: unknown): boolean {
   );
 }
 
+/** True when the database broke a transaction off because another stood in its way (1213 deadlock, 1205 lock wait): the same again may pass. */
+export function isCrossed(error: unknown): boolean {
+  const { parent, original } = error as { parent?: { errno?: number }; original?: { errno?: number } };
+  const errno = parent?.errno ?? original?.errno;
+  return errno === 1213 || errno === 1205;
+}
+
 /** Whether the database answers now. */
 export async function answers({ sequelize }: Database): Promise<boolean> {
   try {

@@ -36,7 +36,7 @@ export class Brokers {
       const wanted = [...(this.topics.get(key)?.keys() ?? [])];
       const gone = [...(before.get(key)?.keys() ?? [])].filter((topic) => !wanted.includes(topic));
       if (gone.length > 0) client.unsubscribe(gone);
-      if (wanted.length > 0) client.subscribe(wanted, { qos: 1 });
+      if (client.connected) this.listen(key, client);
     }
   }
 
@@ -64,10 +64,17 @@ export class Brokers {
     this.clients.clear();
   }
 
+  private listen(key: string, client: MqttClient): void {
+    const topics = [...(this.topics.get(key)?.keys() ?? [])];
+    if (topics.length > 0) client.subscribe(topics, { qos: 1 });
+  }
+
   private open(key: string, url: string): MqttClient {
     // Nothing waits inside the client: what is not published is known and retried by the ledger.
-    const client = connect(url, { reconnectPeriod: 1_000, connectTimeout: 5_000, queueQoSZero: false, resubscribe: true, clean: true });
+    const client = connect(url, { reconnectPeriod: 1_000, connectTimeout: 5_000, queueQoSZero: false, resubscribe: false, clean: true });
     client.on('error', () => undefined);
+    // At each connection anew: what was asked of a connection that broke off is forgotten with it.
+    client.on('connect', () => this.listen(key, client));
     client.on('message', (topic, payload) => this.arrived(key, topic, payload));
     this.clients.set(key, { url, client });
     return client;
