@@ -99,8 +99,7 @@ test('the ring gives the nearest picture and keeps its bounds', () => {
 
 test('a hook takes its fields by pointer and refuses what it must', () => {
   const hook = { methods: ['POST' as const], networks: ['127.0.0.0/8'], take: { who: '/person/name', sure: '/score' } };
-  const call = (body: string, more = {}) =>
-    readHookCall(hook, { method: 'POST', address: '127.0.0.1', body: Buffer.from(body), type: 'application/json', ...more });
+  const call = (body: string, more = {}) => readHookCall(hook, { method: 'POST', address: '127.0.0.1', body: Buffer.from(body), ...more });
   assert.deepEqual(call('{"person":{"name":"Head\\ngardener"},"score":0.9}'), { data: { who: 'Head gardener', sure: 0.9 } });
   assert.deepEqual(call('{"score":"lots"}'), { data: {} });
   assert.deepEqual(call('nothing'), { refused: 'not-json' });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { address, Key, Line, Topic } from '../key.js';
+import { address, Key, Line } from '../key.js';
 import { Dates, oneOrMany, parseDays, Stretch } from '../units.js';
 
 const Timezone = z.string().superRefine((name, ctx) => {
@@ -60,5 +60,3 @@ export type Schedule = z.infer<typeof Schedule>;
 /** A message broker of the site (MQTT 3.1.1). */
 export const Broker = z.strictObject({ url: address('mqtt'), note: Line.optional() });
 export type Broker = z.infer<typeof Broker>;
-
-export { Topic };

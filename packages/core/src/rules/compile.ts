@@ -7,7 +7,6 @@ import {
   type Priority,
   type Rule,
   type SiteDocument,
-  sourceOfKind,
 } from '@causalis/contract';
 import { type ActionPlan, planAction } from '../firing/plan.js';
 import { type Zone, zoneOf } from '../time/zone.js';
@@ -118,6 +117,3 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
     },
   };
 }
-
-/** Whether sources of a kind have pictures of their own. */
-export const hasPictures = (kind: EventKind): boolean => sourceOfKind[kind] === 'cameras';

@@ -6,7 +6,6 @@ export interface HookCall {
   readonly method: string;
   readonly address: string;
   readonly body: Buffer;
-  readonly type: string;
 }
 
 /** A body larger than this is no report of a small thing. */

@@ -3,6 +3,7 @@ import type { Attempt, DeliveryState } from '@causalis/contract';
 import type { Entry, Now, StepResult } from '@causalis/core';
 import { lightText } from '@causalis/words';
 import { Op, type Transaction } from 'sequelize';
+import { toBytes } from '../ids.js';
 import type { Database } from './database.js';
 
 /** A kept picture, as the ledger knows it. */
@@ -203,11 +204,9 @@ export async function writeAttempt(
   );
   await models.deliveries.update(
     { state, due: due === undefined ? null : new Date(due), taken_by: null, ended: ended === undefined ? null : new Date(ended) },
-    { where: { site, id: toKey(delivery), state: { [Op.in]: ['waiting', 'sending', 'retrying'] } }, transaction },
+    { where: { site, id: toBytes(delivery), state: { [Op.in]: ['waiting', 'sending', 'retrying'] } }, transaction },
   );
 }
-
-const toKey = (id: string): Buffer => Buffer.from(id.replaceAll('-', ''), 'hex');
 
 /** Values stand inside an object: a bare string in a JSON column comes back from some connectors parsed, from others not. */
 async function writeState({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {

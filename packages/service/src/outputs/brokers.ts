@@ -55,10 +55,6 @@ export class Brokers {
     });
   }
 
-  isConnected(broker: string): boolean {
-    return this.clients.get(broker)?.client.connected ?? false;
-  }
-
   async stop(): Promise<void> {
     await Promise.all([...this.clients.values()].map(({ client }) => client.endAsync(true)));
     this.clients.clear();

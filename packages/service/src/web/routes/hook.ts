@@ -28,7 +28,6 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
         method: request.method,
         address: request.ip,
         body: Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0),
-        type: request.headers['content-type'] ?? '',
       };
       const read = readHookCall(hook, call);
       if ('refused' in read) {
