@@ -1,5 +1,5 @@
 import { type SiteDocument, shapeDocument } from '@causalis/contract';
-import { type CompiledSite, compileSite, type EventIn, Overlay, step } from '@causalis/core';
+import { type CompiledSite, compileSite, type EventIn, emptyState, Overlay, step } from '@causalis/core';
 import { type Figure, timeBoth } from './figure.js';
 
 const events = 20_000;
@@ -36,7 +36,7 @@ function documentWith(rules: number): SiteDocument {
 }
 
 function run(site: CompiledSite, cameras: number): void {
-  const state = new Overlay({ get: () => undefined });
+  const state = new Overlay(emptyState);
   let ids = 0;
   const now = { wall: Date.parse('2026-11-23T20:00:00Z'), steady: 0 };
   for (let i = 0; i < events; i++) {

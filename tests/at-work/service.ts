@@ -26,8 +26,10 @@ export class ServiceAtWork {
     this.database = database;
   }
 
-  static async start(databaseUrl?: string): Promise<ServiceAtWork> {
+  /** `prepare` puts into the data folder what is to be there already. */
+  static async start(databaseUrl?: string, prepare?: (home: string) => Promise<void>): Promise<ServiceAtWork> {
     const home = await mkdtemp(path.join(tmpdir(), 'causalis-home-'));
+    await prepare?.(home);
     const database = databaseUrl ? { url: databaseUrl, drop: async () => undefined } : await freshDatabase();
     const service = new ServiceAtWork(home, database);
     await service.up();
@@ -44,7 +46,7 @@ export class ServiceAtWork {
       CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'silent',
     };
     const { child, ready } = await forkReady<FromService>(serviceFile, env);
-    if (ready.kind !== 'ready') throw new Error('the service did not say that it is ready');
+    if (ready.kind !== 'ready') throw new Error(ready.kind === 'refused' ? ready.reason : 'the service did not say that it is ready');
     this.child = child;
     this.url = ready.url;
     this.port = Number(new URL(ready.url).port);

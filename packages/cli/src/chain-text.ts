@@ -38,7 +38,7 @@ export function chainText(chain: Chain): string {
   for (const verdict of chain.verdicts.filter((one) => one.verdict === 'fired')) {
     const firing = chain.firings.find(({ id }) => id === verdict.firing);
     lines.push(
-      `${firing ? at(firing.at) : ' '.repeat(10)}  ● fired: ${verdict.title}${verdict.guards.length > 0 ? ` (${verdict.guards.map(guardText).join('; ')})` : ''}`,
+      `${firing ? at(firing.at) : ' '.repeat(10)}  ● fired: ${verdict.title}${verdict.guards.length > 0 ? ` (${verdict.guards.map((guard) => guardText(guard)).join('; ')})` : ''}`,
     );
     if (firing) firingLines(firing, at, lines);
   }

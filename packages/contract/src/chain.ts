@@ -1,13 +1,14 @@
 import { z } from 'zod';
-import { LightValue } from './document/output.js';
-import { Priority } from './document/rule.js';
+import { guardNames } from './document/guard.js';
+import { LightValue } from './document/outputs/light.js';
+import { Priority, verbNames } from './document/rule.js';
 import { SiteEvent } from './event.js';
 
 const instant = z.iso.datetime({ precision: 3 });
 
 /** How one guard judged. */
 export const GuardResult = z.object({
-  guard: z.enum(['schedule', 'mode']),
+  guard: z.enum(guardNames),
   holds: z.boolean(),
   /** What it wanted: the schedule's key, or the modes. */
   wanted: z.string(),
@@ -41,6 +42,14 @@ export const deliveryStates = ['waiting', 'sending', 'retrying', 'delivered', 'f
 export const DeliveryState = z.enum(deliveryStates);
 export type DeliveryState = z.infer<typeof DeliveryState>;
 
+/** One step of the way to another side: its name, how long it took, and whether it was passed. */
+export const WayStep = z.object({
+  step: z.enum(['secret', 'name', 'connection', 'greeting', 'encryption', 'sign-in', 'acceptance', 'answer', 'broker']),
+  tookMs: z.number(),
+  passed: z.boolean(),
+});
+export type WayStep = z.infer<typeof WayStep>;
+
 /** One try with its answer and time. */
 export const Attempt = z.object({
   number: z.number().int(),
@@ -51,6 +60,8 @@ export const Attempt = z.object({
   code: z.string(),
   /** The other side's own words, bounded. */
   answer: z.string().optional(),
+  /** The steps of the way, where they were taken one by one. */
+  steps: z.array(WayStep).optional(),
 });
 export type Attempt = z.infer<typeof Attempt>;
 
@@ -66,6 +77,7 @@ export const Delivery = z.object({
   rule: z.string(),
   action: z.string(),
   output: z.string(),
+  verb: z.enum(verbNames),
   recipient: z.string().optional(),
   state: DeliveryState,
   priority: Priority,
@@ -76,6 +88,8 @@ export const Delivery = z.object({
   /** For a light: what it is set to; `back` when it returns to what it was. */
   sets: LightValue.optional(),
   back: z.boolean(),
+  /** The delivery that this one sends again. */
+  again: z.uuid().optional(),
   /** Repeats can be dropped by this key: it is the same in all attempts. */
   key: z.string(),
   test: z.boolean(),
@@ -90,7 +104,7 @@ export type SkipReason = z.infer<typeof SkipReason>;
 /** One action of a firing. */
 export const ActionReport = z.object({
   name: z.string(),
-  verb: z.enum(['tell', 'still', 'call', 'set']),
+  verb: z.enum(verbNames),
   state: z.enum(['waiting', 'started', 'skipped', 'ended']),
   succeeded: z.boolean().optional(),
   reason: SkipReason.optional(),

@@ -1,20 +1,9 @@
 import { z } from 'zod';
+import { causeKinds, eventKinds, eventSections } from './event-kinds.js';
 import { Position } from './units.js';
 
-/** The kinds of events that this version can give. */
-export const eventKinds = ['motion.began', 'motion.ended', 'hook.called', 'camera.lost', 'camera.restored', 'mode.changed'] as const;
-export const EventKind = z.enum(eventKinds);
-export type EventKind = z.infer<typeof EventKind>;
-
-/** Which section's items can give an event of a kind. */
-export const sourceOfKind: Record<EventKind, 'cameras' | 'hooks' | 'site'> = {
-  'motion.began': 'cameras',
-  'motion.ended': 'cameras',
-  'camera.lost': 'cameras',
-  'camera.restored': 'cameras',
-  'hook.called': 'hooks',
-  'mode.changed': 'site',
-};
+export const EventKindName = z.enum(eventKinds);
+export const EventSource = z.enum(eventSections);
 
 /** A box on a picture: left, top, width and height, each 0 to 1. */
 export const Box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
@@ -38,6 +27,8 @@ export const EventData = z.object({
   from: z.string().max(63).optional(),
   to: z.string().max(63).optional(),
   by: z.string().max(100).optional(),
+  /** The rule that was tried. */
+  rule: z.string().max(200).optional(),
 });
 export type EventData = z.infer<typeof EventData>;
 
@@ -50,8 +41,8 @@ export const SiteEvent = z.object({
   number: z.number().int(),
   /** The revision of the document by which it was judged. */
   revision: z.number().int(),
-  kind: EventKind,
-  source: z.object({ section: z.enum(['cameras', 'hooks', 'site']), key: z.string() }),
+  kind: EventKindName,
+  source: z.object({ section: EventSource, key: z.string() }),
   mark: z.string().optional(),
   /** What ties events together: began and ended of one motion. */
   span: z.uuid().optional(),
@@ -73,7 +64,7 @@ export const CloudEvent = z.strictObject({
   specversion: z.literal('1.0'),
   id: z.string().min(1).max(200),
   source: z.string().min(1).max(200),
-  type: EventKind,
+  type: z.enum(causeKinds),
   subject: z.string().regex(/^(cameras|hooks|site)\/[a-z][a-z0-9-]{0,62}$/),
   time: z.iso.datetime({ offset: true }).optional(),
   datacontenttype: z.literal('application/json').optional(),

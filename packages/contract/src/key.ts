@@ -18,6 +18,7 @@ const reserved = new Set([
   'media',
   'site',
   'console',
+  'by-hand',
 ]);
 
 /** The key of an item: how documents, addresses and commands name it. */
@@ -26,6 +27,9 @@ export const Key = z.string().superRefine((text, ctx) => {
     ctx.addIssue({ code: 'custom', params: { code: 'bad-key', values: { value: text.slice(0, 60) } } });
   else if (reserved.has(text)) ctx.addIssue({ code: 'custom', params: { code: 'reserved-key', values: { value: text } } });
 });
+
+/** The key that an item had before: its identity and all that hangs on it go on. No effect once done. */
+export const Was = Key.optional();
 
 /** A text for people: one line, no control characters. */
 export const Line = z

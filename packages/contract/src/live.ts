@@ -45,6 +45,15 @@ export const LiveFrame = z.object({
 });
 export type LiveFrame = z.infer<typeof LiveFrame>;
 
+/** One value by which a camera is watched, as documents spell it, and where it comes from. */
+export const WatchingInForce = z.object({
+  name: z.string(),
+  value: z.string(),
+  from: z.enum(['camera', 'group', 'default']),
+  group: z.string().optional(),
+});
+export type WatchingInForce = z.infer<typeof WatchingInForce>;
+
 /** A mark as the console draws it. */
 export const DrawnMark = z.object({ name: z.string(), kind: z.enum(['zone', 'ignored']), corners: z.array(Position) });
 export type DrawnMark = z.infer<typeof DrawnMark>;

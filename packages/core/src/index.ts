@@ -3,6 +3,7 @@ export * from './delivery/policy.js';
 export * from './entry.js';
 export * from './firing/firing.js';
 export * from './firing/plan.js';
+export * from './rules/by-hand.js';
 export * from './rules/check.js';
 export * from './rules/compile.js';
 export * from './rules/diff.js';

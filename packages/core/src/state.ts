@@ -29,7 +29,12 @@ export const stateKeys = {
 /** A site's state as the core reads it. */
 export interface StateView {
   get<T>(key: StateKey<T>): T | undefined;
+  /** Every piece whose name begins so. */
+  entries(prefix: string): Iterable<readonly [name: string, value: unknown]>;
 }
+
+/** A state of which nothing is known yet. */
+export const emptyState: StateView = { get: () => undefined, entries: () => [] };
 
 /** New values by name; null takes away. */
 export type Changes = ReadonlyMap<string, unknown>;
@@ -47,6 +52,11 @@ export class Overlay implements StateView {
     const changed = this.changes.get(key);
     if (changed === undefined) return this.under.get(key);
     return changed === null ? undefined : (changed as T);
+  }
+
+  *entries(prefix: string): Iterable<readonly [string, unknown]> {
+    for (const entry of this.under.entries(prefix)) if (!this.changes.has(entry[0])) yield entry;
+    for (const entry of this.changes) if (entry[0].startsWith(prefix) && entry[1] !== null) yield entry;
   }
 
   set<T>(key: StateKey<T>, value: T | null): void {

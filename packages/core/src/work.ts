@@ -1,4 +1,6 @@
-import type { NewDelivery } from './entry.js';
+import type { Verdict } from '@causalis/contract';
+import type { EventIn, NewDelivery, NewReceipt } from './entry.js';
+import type { OpenFiring } from './firing/firing.js';
 import type { CompiledSite } from './rules/compile.js';
 import { type Now, type Overlay, stateKeys, type Timer } from './state.js';
 
@@ -8,7 +10,10 @@ export interface Work {
   readonly state: Overlay;
   readonly now: Now;
   readonly newId: () => string;
+  readonly events: { readonly event: EventIn; readonly verdicts: readonly Verdict[] }[];
+  readonly firings: Map<string, OpenFiring>;
   readonly deliveries: NewDelivery[];
+  readonly receipts: NewReceipt[];
 }
 
 /** Arms a timer: a row first, and only then something in memory. */

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { shapeDocument } from '@causalis/contract';
 import fc from 'fast-check';
-import { compileSchedule, compileSite, type EventIn, Overlay, step, zoneOf } from '../src/index.js';
+import { compileSchedule, compileSite, type EventIn, emptyState, Overlay, step, zoneOf } from '../src/index.js';
 
 function siteWith(cooldown: object) {
   const shaped = shapeDocument({
@@ -20,7 +20,7 @@ test('a cooldown never lets two firings of one key closer than its length', () =
   const visit = fc.record({ after: fc.nat(6_000), who: fc.constantFrom('a', 'b', undefined), label: fc.constantFrom('x', undefined) });
   fc.assert(
     fc.property(fc.array(visit, { minLength: 1, maxLength: 60 }), (visits) => {
-      const state = new Overlay({ get: () => undefined });
+      const state = new Overlay(emptyState);
       const fired = new Map<string, number>();
       let steady = 0;
       let ids = 0;

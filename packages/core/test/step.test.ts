@@ -7,6 +7,7 @@ import {
   diffDocuments,
   type Entry,
   type EventIn,
+  emptyState,
   type NewDelivery,
   type Now,
   Overlay,
@@ -60,7 +61,7 @@ function documentWith(rule: object): SiteDocument {
 function siteOf(rule: object) {
   const document = documentWith(rule);
   const site = compileSite(document, (_, key) => key);
-  const state = new Overlay({ get: () => undefined });
+  const state = new Overlay(emptyState);
   let ids = 0;
   const clock: Now = { wall: Date.parse('2026-11-23T20:00:00Z'), steady: 0 };
   let now = clock;
@@ -97,7 +98,14 @@ function siteOf(rule: object) {
     ended: (delivery: NewDelivery, state: 'delivered' | 'failed' = 'delivered', stills: string[] = []) =>
       take({
         kind: 'ended',
-        delivery: { id: delivery.id, firing: delivery.firing, action: delivery.action, state, back: delivery.back, stills },
+        delivery: {
+          id: delivery.id,
+          firing: delivery.firing,
+          action: delivery.action,
+          state,
+          aside: delivery.back || delivery.again !== undefined,
+          stills,
+        },
       }),
     dueTimers: () =>
       [...state.changes]
@@ -264,6 +272,7 @@ test('a cooldown begins afresh when its rule’s cause or cooldown has changed, 
     added: [],
     changed: [{ path: 'rules/visitor', fields: ['title', 'cooldown'] }],
     removed: [],
+    renamed: [],
     afresh: ['visitor'],
   });
   const idOf = (document: SiteDocument) => compileSite(document, (_, key) => key).rulesFor('hook.called', 'face-desk')[0].stateId;

@@ -7,7 +7,7 @@ import { hashPassword, newSecret } from './web/access.js';
 
 /** Letters and digits that nobody mistakes for another. */
 const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
-const randomPassword = (): string =>
+export const randomPassword = (): string =>
   Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => letters[randomInt(letters.length)]).join('')).join('-');
 
 /**

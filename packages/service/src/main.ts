@@ -6,16 +6,16 @@ import { readConfig } from './config.js';
 import { firstStart } from './first-start.js';
 import { newId } from './ids.js';
 import { answers, openDatabase } from './ledger/database.js';
+import { writeLocalKey } from './local-key.js';
 import { endAtMoment } from './moments.js';
 import { openKey } from './secrets/vault.js';
 import { Sites } from './sites.js';
+import { startTroubleText } from './start-trouble.js';
 import type { FromService, ToService } from './test-channel.js';
 import { Access } from './web/access.js';
 import { buildServer } from './web/server.js';
 
 const version = '0.1.0';
-
-// The composition root: the only place where the parts of the service are tied together.
 const config = readConfig(process.env);
 const log = pino(
   { level: config.logLevel, redact: ['req.headers.authorization', 'req.headers.cookie'] },
@@ -25,61 +25,76 @@ const trouble = (error: unknown, what: string): void => {
   log.error({ err: error }, what);
 };
 
-await mkdir(config.home, { recursive: true, mode: 0o700 });
-const clock = new SystemClock();
-const database = await openDatabase(config.databaseUrl);
-const key = await openKey(config.home);
+/** The composition root: the only place where the parts of the service are tied together. */
+async function run(): Promise<void> {
+  await mkdir(config.home, { recursive: true, mode: 0o700 });
+  const clock = new SystemClock();
+  const database = await openDatabase(config.databaseUrl);
+  const key = await openKey(config.home);
+  const localKey = await writeLocalKey(config.home);
 
-/** Link-local addresses (RFC 3927, RFC 4291 §2.5.6) reach into the machine's own surroundings, never a device of the site. */
-const forbidden = new BlockList();
-forbidden.addSubnet('169.254.0.0', 16, 'ipv4');
-forbidden.addSubnet('fe80::', 10, 'ipv6');
-let listening = config.port;
-const ownPorts = () => [listening, Number(new URL(config.databaseUrl.replace(/^mariadb/, 'http')).port || 3306)];
+  /** Link-local addresses (RFC 3927, RFC 4291 §2.5.6) reach into the machine's own surroundings, never a device of the site. */
+  const forbidden = new BlockList();
+  forbidden.addSubnet('169.254.0.0', 16, 'ipv4');
+  forbidden.addSubnet('fe80::', 10, 'ipv6');
+  let listening = config.port;
+  const ownPorts = () => [listening, Number(new URL(config.databaseUrl.replace(/^mariadb/, 'http')).port || 3306)];
 
-const sites = new Sites({ database, clock, home: config.home, key, process: newId(), callRules: { forbidden, ownPorts }, trouble });
-const access = new Access(database, clock);
+  const sites = new Sites({ database, clock, home: config.home, key, process: newId(), callRules: { forbidden, ownPorts }, trouble });
+  const access = new Access(database, clock);
 
-const names = (): ReadonlySet<string> =>
-  new Set([
-    ...config.names,
-    ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
-  ]);
-const app = await buildServer(
-  { database, clock, sites, access, version, started: new Date(clock.wall()), ledgerAnswers: () => answers(database) },
-  log,
-  names,
-);
+  const names = (): ReadonlySet<string> =>
+    new Set([
+      ...config.names,
+      ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
+    ]);
+  const app = await buildServer(
+    { database, clock, sites, access, version, started: new Date(clock.wall()), localKey, ledgerAnswers: () => answers(database) },
+    log,
+    names,
+  );
 
-await app.listen({ host: config.host, port: config.port });
-const address = app.server.address();
-listening = typeof address === 'object' && address ? address.port : config.port;
-const url = `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${listening}`;
-await firstStart(database, config.home, () => url, new Date(clock.wall()));
-await sites.start();
+  await app.listen({ host: config.host, port: config.port });
+  const address = app.server.address();
+  listening = typeof address === 'object' && address ? address.port : config.port;
+  const url = `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${listening}`;
+  await firstStart(database, config.home, () => url, new Date(clock.wall()));
+  await sites.start();
 
-let ending = false;
-async function end(): Promise<void> {
-  if (ending) return;
-  ending = true;
-  await app.close();
-  await sites.stop();
-  await database.sequelize.close();
-  process.exit(0);
+  let ending = false;
+  async function end(): Promise<void> {
+    if (ending) return;
+    ending = true;
+    await app.close();
+    await sites.stop();
+    await database.sequelize.close();
+    process.exit(0);
+  }
+  process.on('SIGTERM', () => void end());
+  process.on('SIGINT', () => void end());
+  process.on('unhandledRejection', (error) => trouble(error, 'unhandled'));
+
+  if (process.send) {
+    process.on('disconnect', () => void end());
+    process.on('message', (message: ToService) => {
+      if (message.kind === 'shift') {
+        clock.shift(message.shift);
+        for (const site of sites.all) site.shiftClock(message.shift);
+      } else endAtMoment(message.moment);
+      process.send?.({ kind: 'heard' } satisfies FromService);
+    });
+    process.send({ kind: 'ready', url } satisfies FromService);
+  }
+  log.info({ url }, 'ready');
 }
-process.on('SIGTERM', () => void end());
-process.on('SIGINT', () => void end());
-process.on('unhandledRejection', (error) => trouble(error, 'unhandled'));
 
-if (process.send) {
-  process.on('disconnect', () => void end());
-  process.on('message', (message: ToService) => {
-    if (message.kind === 'shift') {
-      clock.shift(message.shift);
-      for (const site of sites.all) site.shiftClock(message.shift);
-    } else endAtMoment(message.moment);
-    process.send?.({ kind: 'heard' } satisfies FromService);
-  });
-  process.send({ kind: 'ready', url } satisfies FromService);
-}
-log.info({ url }, 'ready');
+run().catch((error: unknown) => {
+  const reason = startTroubleText(error, config);
+  if (reason === undefined) trouble(error, 'starting');
+  const said = reason ?? `The service could not start: ${(error as Error).message}`;
+  if (process.send) process.send({ kind: 'refused', reason: said } satisfies FromService, () => process.exit(1));
+  else {
+    process.stderr.write(`${said}\n`);
+    process.exit(1);
+  }
+});

@@ -1,6 +1,7 @@
 import path from 'node:path';
-import type { CameraReport, CameraState, Delivery, DrawnMark, SiteDocument } from '@causalis/contract';
-import { type CompiledSite, compileSite, retryPolicies, stateKeys } from '@causalis/core';
+import type { CameraReport, CameraState, DrawnMark, Finding, SiteDocument } from '@causalis/contract';
+import { type CompiledSite, checkDocument, compileSite, type Rename, stateKeys } from '@causalis/core';
+import { Hand, standsAside } from './by-hand.js';
 import type { Clock, ClockShift } from './clock.js';
 import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
@@ -9,17 +10,15 @@ import { Watchers } from './intake/watchers.js';
 import { insertMedia, type Stepped } from './ledger/commit.js';
 import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
-import { makeDue } from './ledger/queue.js';
-import { findDelivery, findEvent, listFirings, mediaPath } from './ledger/reading.js';
+import { mediaPath } from './ledger/reading.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
 import { Brokers } from './outputs/brokers.js';
-import { type CallRules, callKind } from './outputs/call.js';
-import { lightKind } from './outputs/light.js';
-import { mediaKind } from './outputs/media.js';
-import { smtpKind } from './outputs/smtp.js';
+import type { CallRules } from './outputs/contract.js';
+import { makeSenders } from './outputs/registry.js';
 import { Refusal } from './problem.js';
 import { Vault } from './secrets/vault.js';
 import { Announcer } from './web/announcer.js';
+import { Announcing } from './web/announcing.js';
 import { LiveHub } from './web/live-hub.js';
 
 /** What every site of a service shares. */
@@ -43,17 +42,18 @@ export class SiteRuntime {
   readonly vault: Vault;
   readonly evidence: Evidence;
   readonly watchers: Watchers;
-  private readonly parts: SiteParts;
+  readonly hand: Hand;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
+  private readonly announcing: Announcing;
+  private checked: { readonly revision: number; readonly byRule: ReadonlyMap<string, Finding[]> } | undefined;
   private running: Engine | undefined;
   private stored: StoredSite;
 
   private constructor(parts: SiteParts, stored: StoredSite) {
     const { database, clock, trouble } = parts;
     const vault = new Vault(database, stored.id, parts.key);
-    this.parts = parts;
     this.stored = stored;
     this.vault = vault;
     this.live = new LiveHub((cameras) => this.watchers.view(cameras));
@@ -82,29 +82,45 @@ export class SiteRuntime {
     this.brokers = new Brokers((output, value) => {
       this.engine.accept({ kind: 'read-back', output, value }).catch((error: unknown) => trouble(error, 'read-back'));
     });
-    const around = {
-      secret: (key: string, use: string) => vault.give(key, use),
-      picture: (id: string) => this.evidence.read(id),
-      site: this,
-    };
+    this.announcing = new Announcing({
+      database,
+      site: stored.id,
+      announcer: this.announcer,
+      title: (source) => this.title(source),
+      trouble,
+    });
     this.dispatch = new Dispatch({
       database,
       site: stored.id,
       clock,
       process: parts.process,
-      kinds: {
-        smtp: smtpKind(around),
-        call: callKind(around, parts.callRules),
-        light: lightKind(this.brokers),
-        media: mediaKind(this.evidence),
-      },
+      senders: makeSenders({
+        secret: (key, use) => vault.give(key, use),
+        picture: (id) => this.evidence.read(id),
+        keepPicture: (camera, wall, event) => this.evidence.keep(camera, wall, event),
+        brokers: this.brokers,
+        calls: parts.callRules,
+        site: this,
+      }),
       outputs: () => this.document.outputs,
       linkTo: (event) => this.linkTo(event),
-      ended: async ({ id, firing, action, back }, sent, state, extras) => {
-        await this.engine.accept({ kind: 'ended', delivery: { id, firing, action, state, back, stills: sent.stills ?? [] } }, extras);
+      ended: async (delivery, sent, state, extras) => {
+        const { id, firing, action } = delivery;
+        const ended = { id, firing, action, state, aside: standsAside(delivery), stills: sent.stills ?? [] };
+        await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
       },
-      moved: (delivery) => this.announceDelivery(delivery),
+      moved: (delivery) => this.announcing.delivery(delivery),
       trouble,
+    });
+    this.hand = new Hand({
+      database,
+      site: stored.id,
+      clock,
+      engine: () => this.engine,
+      document: () => this.document,
+      look: (steady) => this.dispatch.lookAt(steady),
+      moved: (delivery) => this.announcing.delivery(delivery),
+      when: (...asked) => this.announcing.when(...asked),
     });
   }
 
@@ -175,9 +191,11 @@ export class SiteRuntime {
   }
 
   /** A new revision is in force: from the next entry on, without a restart. */
-  async adopt(stored: StoredSite): Promise<void> {
+  async adopt(stored: StoredSite, renames: readonly Rename[]): Promise<void> {
     this.stored = stored;
     this.engine.recompile(compile(stored));
+    const renamed = Object.fromEntries(renames.flatMap(({ section, from, to }) => (section === 'outputs' ? [[from, to]] : [])));
+    await this.engine.accept({ kind: 'revision', revision: stored.revision, renamed });
     this.brokers.use(stored.document);
     await this.watchers.use(stored.document);
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
@@ -197,20 +215,17 @@ export class SiteRuntime {
     return { key, title: this.title(key), state, marks };
   }
 
-  /** Tries a delivery now that has not arrived; its attempts count on, its expiry begins anew. */
-  async retry(id: string): Promise<Delivery> {
-    const { database, clock } = this.parts;
-    const before = await findDelivery(database, this.id, id);
-    if (!before) throw new Refusal('unknown-delivery', { id });
-    const steady = clock.steady();
-    const expires = before.back
-      ? null
-      : (retryPolicies[before.sets ? 'set' : before.output === 'media' ? 'still' : before.recipient ? 'tell' : 'call'].expiresMs ?? null);
-    if (!(await makeDue(database, this.id, id, steady, expires === null ? null : steady + expires)))
-      throw new Refusal('not-retryable', { state: before.state });
-    this.dispatch.lookAt(steady);
-    this.announceDelivery(id);
-    return (await findDelivery(database, this.id, id)) ?? before;
+  /** What the check says of each rule; found once for a document. */
+  ruleFindings(): ReadonlyMap<string, Finding[]> {
+    if (this.checked?.revision !== this.revision) {
+      const byRule = new Map<string, Finding[]>();
+      for (const finding of checkDocument(this.document)) {
+        const [section, key] = finding.path;
+        if (section === 'rules') byRule.set(String(key), [...(byRule.get(String(key)) ?? []), finding]);
+      }
+      this.checked = { revision: this.revision, byRule };
+    }
+    return this.checked.byRule;
   }
 
   shiftClock(shift: ClockShift): void {
@@ -226,45 +241,13 @@ export class SiteRuntime {
   }
 
   /** After a commit: hand over first, then announce. */
-  private committed({ entry, now, result }: Stepped): void {
+  private committed(stepped: Stepped): void {
+    const { result, now } = stepped;
     if (result.deliveries.length > 0) this.dispatch.handOver(result.deliveries, now.steady);
-    for (const { event } of result.events) void this.announceEvent(event.id);
-    for (const { id } of result.firings) void this.announceFiring(id);
-    if (entry.kind === 'ended') this.announceDelivery(entry.delivery.id);
-    for (const { delivery } of result.receipts) this.announceDelivery(delivery);
-    if (entry.kind === 'mode') this.announcer.announce({ kind: 'mode', mode: entry.mode });
-  }
-
-  private async announceEvent(id: string): Promise<void> {
-    await this.quietly(async () => {
-      const event = await findEvent(this.parts.database, this.id, id);
-      if (event) this.announcer.announce({ kind: 'event', event: { ...event, title: this.title(event.source.key) } });
-    });
-  }
-
-  private async announceFiring(id: string): Promise<void> {
-    await this.quietly(async () => {
-      for (const firing of await listFirings(this.parts.database, this.id, { id })) this.announcer.announce({ kind: 'firing', firing });
-    });
-  }
-
-  private announceDelivery(id: string): void {
-    void this.quietly(async () => {
-      const delivery = await findDelivery(this.parts.database, this.id, id);
-      if (delivery) this.announcer.announce({ kind: 'delivery', delivery });
-    });
+    this.announcing.committed(stepped);
   }
 
   private announceCamera(key: string, state: CameraState): void {
     if (this.document.cameras[key]) this.announcer.announce({ kind: 'camera', camera: this.cameraReport(key, state) });
-  }
-
-  /** What is only told, not kept, may fail with the database: listeners read afresh when it is back. */
-  private async quietly(job: () => Promise<void>): Promise<void> {
-    try {
-      await job();
-    } catch (error) {
-      this.parts.trouble(error, 'announcing');
-    }
   }
 }

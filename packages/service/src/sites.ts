@@ -1,4 +1,5 @@
 import type { SiteDocument } from '@causalis/contract';
+import { renamesOf, withoutFormerKeys } from '@causalis/core';
 import { readRevision, readSites, writeDocumentRevision } from './ledger/documents.js';
 import { Refusal } from './problem.js';
 import { type SiteParts, SiteRuntime } from './site.js';
@@ -37,15 +38,17 @@ export class Sites {
   /** Puts a checked document into force; a key that is new makes a new site. */
   async apply(document: SiteDocument, by: string): Promise<{ site: SiteRuntime; changed: string[] }> {
     const running = this.running.get(document.site.key);
+    const renames = renamesOf(running?.document, document);
     const { site: stored, changed } = await writeDocumentRevision(
       this.parts.database,
       running?.current,
-      document,
+      withoutFormerKeys(document),
+      renames,
       by,
       new Date(this.parts.clock.wall()),
     );
     if (running) {
-      if (changed.length > 0) await running.adopt(stored);
+      if (changed.length > 0) await running.adopt(stored, renames);
       return { site: running, changed };
     }
     const site = await SiteRuntime.start(this.parts, stored);

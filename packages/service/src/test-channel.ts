@@ -4,4 +4,8 @@ import type { Moment } from './moments.js';
 /** What whoever forks the service may say to it: its clocks, and a moment at which to end as if the power had gone. */
 export type ToService = { readonly kind: 'shift'; readonly shift: ClockShift } | { readonly kind: 'end-at'; readonly moment: Moment };
 
-export type FromService = { readonly kind: 'ready'; readonly url: string } | { readonly kind: 'heard' };
+export type FromService =
+  | { readonly kind: 'ready'; readonly url: string }
+  | { readonly kind: 'heard' }
+  /** It could not start, and why. */
+  | { readonly kind: 'refused'; readonly reason: string };

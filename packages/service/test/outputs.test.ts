@@ -7,7 +7,7 @@ import { attemptCodes } from '@causalis/words';
 import { callKind } from '../src/outputs/call.js';
 import type { OutputSurroundings, Sending, Sent } from '../src/outputs/contract.js';
 import { lightKind } from '../src/outputs/light.js';
-import { sender } from '../src/outputs/registry.js';
+import { makeSenders } from '../src/outputs/registry.js';
 import { smtpKind } from '../src/outputs/smtp.js';
 
 const content: DeliveryContent = {
@@ -39,14 +39,24 @@ const sending: Sending = {
   content,
   link: 'http://127.0.0.1/x',
 };
-const around = (secret: Awaited<ReturnType<OutputSurroundings['secret']>> = { value: 'pass' }, picture?: Buffer): OutputSurroundings => ({
+const around = (
+  secret: Awaited<ReturnType<OutputSurroundings['secret']>> = { value: 'pass' },
+  picture?: Buffer,
+  ownPorts: number[] = [],
+): OutputSurroundings => ({
   secret: async () => secret,
   picture: async () => picture,
+  keepPicture: async () => undefined,
+  brokers: { publish: async () => true },
+  calls: { forbidden, ownPorts: () => ownPorts },
   site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', title: () => 'Gatehouse drive' },
 });
 const never = new AbortController().signal;
 const forbidden = new BlockList();
 forbidden.addSubnet('169.254.0.0', 16, 'ipv4');
+
+/** What an attempt came to, without the steps of its way. */
+const plain = ({ steps: _, ...rest }: Sent): Sent => rest;
 
 /** Every attempt of every kind ends in a code that has words. */
 function known(sent: Sent): Sent {
@@ -66,7 +76,7 @@ async function withHttp(answer: RequestListener, use: (port: number) => Promise<
   }
 }
 const call = (port: number, more: object = {}, secret?: Parameters<typeof around>[0], ownPorts: number[] = []) =>
-  callKind(around(secret), { forbidden, ownPorts: () => ownPorts })
+  callKind(around(secret, undefined, ownPorts))
     .send({ kind: 'call', url: `http://127.0.0.1:${port}/in`, ...more }, sending, never)
     .then(known);
 
@@ -85,7 +95,12 @@ test('a call carries its key, its attempt and its depth', async () => {
     },
     async (port) => {
       const sent = await call(port, { sign: { secret: 'depot' } });
-      assert.deepEqual(sent, { ok: true, again: false, code: 'accepted', answer: '200 thanks very much' });
+      const { steps, ...rest } = sent;
+      assert.deepEqual(rest, { ok: true, again: false, code: 'accepted', answer: '200 thanks very much' });
+      assert.deepEqual(
+        steps?.map(({ step, passed }) => [step, passed]),
+        [['answer', true]],
+      );
     },
   );
   assert.equal(seen.headers['webhook-id'], sending.key);
@@ -124,7 +139,7 @@ test('a call goes nowhere that it must not', async () => {
 });
 
 test('nobody there, an end in the middle and an answer without an end are told apart', async () => {
-  assert.deepEqual(await call(9), { ok: false, again: true, code: 'connection-refused' });
+  assert.deepEqual(plain(await call(9)), { ok: false, again: true, code: 'connection-refused' });
   await withHttp(
     (request) => request.socket.destroy(),
     async (port) => {
@@ -243,7 +258,12 @@ test('refusals of a mail server are told apart, and only passing ones are tried 
       assert.deepEqual([sent.code, sent.again], [code, again], JSON.stringify(script));
     });
   }
-  assert.deepEqual(await mail(9), { ok: false, again: true, code: 'connection-refused' });
+  const nobody = await mail(9);
+  assert.deepEqual(plain(nobody), { ok: false, again: true, code: 'connection-refused' });
+  assert.deepEqual(
+    nobody.steps?.map(({ step, passed }) => [step, passed]),
+    [['connection', false]],
+  );
 });
 
 test('a mail that must be secure is not sent in the clear', async () => {
@@ -264,23 +284,15 @@ test('pictures beyond the most that a mail holds are left to the link', async ()
 test('a light is told an absolute value with its key, and a broker that is away is tried again', async () => {
   const published: unknown[] = [];
   const light = { kind: 'light' as const, over: 'house', topic: 'lamp', rest: { power: false } };
-  const kind = lightKind({ publish: async (...args: unknown[]) => published.push(args.slice(0, 3)) > 0 });
+  const kind = lightKind({ brokers: { publish: async (...args: unknown[]) => published.push(args.slice(0, 3)) > 0 } });
   assert.equal(known(await kind.send(light, sending, never)).code, 'accepted');
   assert.deepEqual(published, [['house', 'lamp', JSON.stringify({ power: true, key: sending.key, attempt: 3 })]]);
-  assert.deepEqual(known(await lightKind({ publish: async () => false }).send(light, sending, never)), {
-    ok: false,
-    again: true,
-    code: 'broker-away',
-  });
+  const away = known(await lightKind({ brokers: { publish: async () => false } }).send(light, sending, never));
+  assert.deepEqual([away.ok, away.again, away.code, away.steps?.map(({ passed }) => passed)], [false, true, 'broker-away', [false]]);
 });
 
 test('an output that is no longer in the document has no sender', () => {
-  const kinds = {
-    smtp: smtpKind(around()),
-    call: callKind(around(), { forbidden, ownPorts: () => [] }),
-    light: lightKind({ publish: async () => true }),
-    media: { send: async () => known({ ok: true, again: false, code: 'kept' }) },
-  };
-  assert.equal(sender(kinds, 'gone', undefined), undefined);
-  assert.ok(sender(kinds, 'media', undefined));
+  const senders = makeSenders(around());
+  assert.equal(senders('gone', undefined), undefined);
+  assert.ok(senders('media', undefined));
 });

@@ -1,33 +1,20 @@
 import type { EventKind, SiteEvent } from '@causalis/contract';
+import { type Language, textsIn } from './catalogue.js';
 import { fill } from './fill.js';
 import { durationText } from './quantity.js';
 
-const kinds: Record<EventKind, string> = {
-  'motion.began': 'Motion on {where}',
-  'motion.ended': 'Motion on {where} ended after {lasted}',
-  'hook.called': '{title} called{who}',
-  'camera.lost': '{title} is lost',
-  'camera.restored': '{title} is back',
-  'mode.changed': 'Mode changed from {from} to {to}',
-};
-
 /** Plain name of an event kind. */
-export const kindText: Record<EventKind, string> = {
-  'motion.began': 'motion begins',
-  'motion.ended': 'motion ends',
-  'hook.called': 'is called',
-  'camera.lost': 'is lost',
-  'camera.restored': 'is back',
-  'mode.changed': 'the mode changes',
-};
+export const kindText = (kind: EventKind, language?: Language): string => textsIn(language).kinds[kind];
 
 /** An event in one line, without its time. */
-export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, title: string): string {
+export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, title: string, language?: Language): string {
   const { data } = event;
-  return fill(kinds[event.kind], {
+  return fill(textsIn(language).events[event.kind], {
     title,
     where: event.mark ? `the ${event.mark} of ${title}` : title,
     who: data.who ? ` about ${data.who}` : data.label ? ` about ${data.label}` : '',
+    rule: data.rule ?? '?',
+    by: data.by ?? '?',
     from: data.from ?? '?',
     to: data.to ?? '?',
     lasted: durationText(data.lastedMs ?? 0),

@@ -1,3 +1,4 @@
+export * from './catalogue.js';
 export * from './events.js';
 export * from './findings.js';
 export * from './message.js';

@@ -1,4 +1,5 @@
 import type { EventKind, Priority, SiteEvent } from '@causalis/contract';
+import type { Language } from './catalogue.js';
 import { eventText } from './events.js';
 import { dateText } from './quantity.js';
 
@@ -17,16 +18,17 @@ export interface MessageFacts {
   readonly words?: string;
   readonly link?: string;
   readonly test: boolean;
+  readonly language?: Language;
 }
 
 /** Subject and text of a message; every message carries camera, what, and the event's time at the site. */
 export function messageText(facts: MessageFacts): { subject: string; text: string } {
-  const said = facts.words ?? eventText(facts, facts.title);
+  const said = facts.words ?? eventText(facts, facts.title, facts.language);
   const mark = `${facts.test ? 'Test: ' : ''}${facts.priority === 'urgent' ? 'Urgent: ' : ''}`;
   const lines = [
     said,
     '',
-    `${eventText(facts, facts.title)}`,
+    `${eventText(facts, facts.title, facts.language)}`,
     `${dateText(facts.time, facts.timezone)} (${facts.timezone})`,
     `Rule: ${facts.rule}`,
     ...(facts.link ? ['', `What happened and why: ${facts.link}`] : []),

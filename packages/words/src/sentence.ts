@@ -1,5 +1,7 @@
-import { durationMs, type Rule, type Verb, verbOf } from '@causalis/contract';
+import { durationMs, type Guard, guardNames, type Rule, type Verb, verbOf } from '@causalis/contract';
+import { type Language, textsIn } from './catalogue.js';
 import { kindText } from './events.js';
+import { fill } from './fill.js';
 import { durationText } from './quantity.js';
 import { lightText } from './verdicts.js';
 
@@ -38,8 +40,15 @@ function actionPiece(name: string, rule: Rule, titles: Titles): string {
   return verbs[verbOf(action)]();
 }
 
+function guardSentence(guard: Guard, title: (key: string) => string, language?: Language): string {
+  const name = guardNames.find((word) => guard[word] !== undefined);
+  if (!name) return '';
+  const value = guard[name];
+  return fill(textsIn(language).guards[name].sentence, { wanted: list((Array.isArray(value) ? value : [String(value)]).map(title)) });
+}
+
 /** A rule as a sentence, in pieces. */
-export function ruleSentence(rule: Rule, titles: Titles = {}): Piece[] {
+export function ruleSentence(rule: Rule, titles: Titles = {}, language?: Language): Piece[] {
   const { cause } = rule;
   const title = (key: string) => titles[key] ?? key;
   const pieces: Piece[] = [{ text: 'When ' }];
@@ -48,7 +57,7 @@ export function ruleSentence(rule: Rule, titles: Titles = {}): Piece[] {
   const motion = cause.event.every((kind) => kind.startsWith('motion.'));
   const where = cause.at ? list(cause.at.map(title)) : undefined;
   if (motion) {
-    say(list(cause.event.map((kind) => kindText[kind])), 'event');
+    say(list(cause.event.map((kind) => kindText(kind, language))), 'event');
     if (cause.mark) {
       say(' on the ');
       say(list(cause.mark), 'mark');
@@ -60,7 +69,7 @@ export function ruleSentence(rule: Rule, titles: Titles = {}): Piece[] {
       say(where ?? 'any source', 'source');
       say(' ');
     }
-    say(list(cause.event.map((kind) => kindText[kind])), 'event');
+    say(list(cause.event.map((kind) => kindText(kind, language))), 'event');
   }
   if (cause.label) say(` with ${list(cause.label)}`, 'event');
   if (cause.who) say(` about ${list(cause.who)}`, 'event');
@@ -68,7 +77,7 @@ export function ruleSentence(rule: Rule, titles: Titles = {}): Piece[] {
 
   for (const [i, guard] of (rule.guards ?? []).entries()) {
     say(i === 0 ? ', while ' : ' and ');
-    say(guard.mode ? `the mode is ${list(guard.mode)}` : `the time is in ${title(guard.schedule ?? '')}`, 'guard');
+    say(guardSentence(guard, title, language), 'guard');
   }
   const names = Object.keys(rule.actions);
   say(', ');

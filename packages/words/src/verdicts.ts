@@ -1,15 +1,36 @@
-import type { Attempt, CameraState, Delivery, GuardResult, LightValue, SkipReason, Verdict } from '@causalis/contract';
+import type { Attempt, CameraState, Delivery, GuardResult, LightValue, SkipReason, Verdict, WayStep } from '@causalis/contract';
+import { type Language, textsIn } from './catalogue.js';
+import { fill } from './fill.js';
 import { clockText, durationText } from './quantity.js';
 
+const either = (wanted: string): string => wanted.replaceAll(', ', ' or ');
+
 /** One guard's judgement: `mode is closed`, `mode is open, not closed`. */
-export function guardText(result: GuardResult): string {
-  if (result.guard === 'mode')
-    return result.holds ? `mode is ${result.saw}` : `mode is ${result.saw}, not ${result.wanted.replaceAll(', ', ' or ')}`;
-  return result.holds ? `${result.saw} lies in ${result.wanted}` : `${result.saw} lies outside ${result.wanted}`;
+export function guardText(result: GuardResult, language?: Language): string {
+  const texts = textsIn(language).guards[result.guard];
+  return fill(result.holds ? texts.holds : texts.fails, { saw: result.saw, wanted: either(result.wanted) });
+}
+
+/** What held a rule back, as it is counted: `cooldown`, `guard:mode`; nothing for one that fired. */
+export function heldReason({ by, guards }: Pick<Verdict, 'by' | 'guards'>): string | undefined {
+  if (!by) return undefined;
+  return by.kind === 'guard' ? `guard:${guards[by.index]?.guard ?? '?'}` : by.kind;
+}
+
+/** How often a rule fired or was held by what, in words: `fired 3 times, held 12 times: 10 cooling down, 2 in another mode`. */
+export function countsText(counts: Readonly<Record<string, number>>, language?: Language): string {
+  const { reasons } = textsIn(language);
+  const times = (n: number) => (n === 1 ? 'once' : `${n} times`);
+  const held = Object.entries(counts).filter(([reason]) => reason !== 'fired');
+  const all = held.reduce((sum, [, n]) => sum + n, 0);
+  const fired = counts.fired ? `fired ${times(counts.fired)}` : 'did not fire';
+  if (all === 0) return fired;
+  const by = held.sort((a, b) => b[1] - a[1]).map(([reason, n]) => `${n} ${reasons[reason] ?? reason}`);
+  return `${fired}, held ${times(all)}: ${by.join(', ')}`;
 }
 
 /** Why a rule was held, with the value that decided. */
-export function heldText(verdict: Verdict, timezone: string): string {
+export function heldText(verdict: Verdict, timezone: string, language?: Language): string {
   const by = verdict.by;
   if (!by) return '';
   switch (by.kind) {
@@ -19,7 +40,7 @@ export function heldText(verdict: Verdict, timezone: string): string {
       return `came in ${durationText(by.byMs)} late, more than ${durationText(by.mostMs)}`;
     case 'guard': {
       const guard = verdict.guards[by.index];
-      return guard ? guardText(guard) : 'a guard did not hold';
+      return guard ? guardText(guard, language) : 'a guard did not hold';
     }
     case 'cooldown':
       return `cooling down since ${clockText(by.since, timezone)}, ${durationText(by.leftMs)} left`;
@@ -28,47 +49,24 @@ export function heldText(verdict: Verdict, timezone: string): string {
   }
 }
 
-const skips: Record<SkipReason, string> = {
-  'needed-failed': 'skipped: what it needed failed',
-  'needed-late': 'skipped: what it needed did not come in time',
-  'no-picture': 'skipped: there was no picture',
-  'rule-changed': 'skipped: the document no longer has its recipient',
-  'no-camera': 'skipped: the event has no camera',
-};
-export const skipText = (reason: SkipReason): string => skips[reason];
-
-const attemptTexts: Readonly<Record<string, readonly [what: string, mend: string]>> = {
-  accepted: ['accepted', ''],
-  kept: ['kept', ''],
-  'no-answer': ['no answer in time', 'See whether the other side runs and is reached from here.'],
-  'connection-refused': ['connection refused', 'Nothing listens there: see whether it runs, and the port.'],
-  'host-unknown': ['host not found', 'Correct the name of the host.'],
-  'connection-broken': ['connection broken', 'It is tried again.'],
-  'not-secure': ['no secure connection', 'Correct security: and the port; the certificate may be wrong or self-signed.'],
-  'login-refused': ['login refused', 'Write the password again; some mail services want an app password.'],
-  'recipient-refused': ['recipient refused', 'Correct the member’s address.'],
-  refused: ['refused by the other side', 'Its own words say why.'],
-  busy: ['the other side is busy', 'It is tried again.'],
-  'status-refused': ['answered with an error', 'See the other system’s log under this key.'],
-  redirect: ['answered with a redirect', 'Write the final address: calls follow no redirect.'],
-  'address-forbidden': ['the address is not allowed', 'Link-local addresses, the database and Causalis itself are never called.'],
-  'broker-away': ['the broker does not answer', 'See whether it runs and is reached from here.'],
-  'too-late': ['not sent: its time was over', ''],
-  'output-gone': ['the output is no longer in the document', 'Add it again, or cancel the delivery.'],
-  'secret-not-set': ['its secret is not set', 'Run: causalis secret set NAME'],
-  'secret-not-bound': ['its secret was not given for this address', 'Write it again: causalis secret set NAME'],
-  'no-picture': ['no picture of that moment', 'See the camera’s state at that time.'],
-  'disk-full': ['no room on the disk', 'Make room.'],
-  'not-known': ['the service ended before it knew the answer', 'It is tried again with the same key.'],
-  'went-wrong': ['something went wrong in Causalis', 'It is in the log.'],
-};
+/** Why an action was skipped. */
+export const skipText = (reason: SkipReason, language?: Language): string => textsIn(language).skips[reason];
 
 /** What an attempt came to, in words, and the mend where there is one. */
-export function attemptText(attempt: Pick<Attempt, 'code' | 'answer'>): { what: string; mend: string } {
-  const [what, mend] = attemptTexts[attempt.code] ?? attemptTexts['went-wrong'];
+export function attemptText(attempt: Pick<Attempt, 'code' | 'answer'>, language?: Language): { what: string; mend: string } {
+  const { attempts } = textsIn(language);
+  const [what, mend] = attempts[attempt.code] ?? attempts['went-wrong'];
   return { what: attempt.answer ? `${what}: ${attempt.answer}` : what, mend };
 }
-export const attemptCodes = Object.keys(attemptTexts);
+/** Every code that an attempt can end in. */
+export const attemptCodes = Object.keys(textsIn().attempts);
+
+/** A step of the way to another side, in words. */
+export const stepText = (step: WayStep['step'], language?: Language): string => textsIn(language).steps[step];
+
+/** Plain name of a kind of output. */
+export const outputKindText = (kind: string, language?: Language): string =>
+  (textsIn(language).outputKinds as Readonly<Record<string, string>>)[kind] ?? kind;
 
 /** What a light is set to: `on`, `off`, `on at 40%`. */
 export const lightText = (value: LightValue): string =>
@@ -82,29 +80,13 @@ export function deliveryText(delivery: Pick<Delivery, 'output' | 'recipient' | '
   return delivery.recipient ? `${delivery.recipient} over ${delivery.output}` : delivery.output;
 }
 
-const cameraReasons: Readonly<Record<string, string>> = {
-  connecting: 'connecting',
-  'connection-refused': 'connection refused',
-  'host-unknown': 'host not found',
-  'no-answer': 'no answer',
-  'not-authorised': 'user or password refused',
-  'not-found': 'nothing at this path',
-  'wrong-type': 'what answers sends no multipart pictures',
-  'no-pictures': 'connected, but no pictures come',
-  'connection-broken': 'connection broken',
-  'secret-not-set': 'its password is not set',
-  'secret-not-bound': 'its password was not given for this address',
-  'watcher-ended': 'its watcher ended and is started again',
-  'status-refused': 'answers with an error',
-};
-
 /** Arrivals of a camera that were no picture, in words; empty when there were none. */
 export const brokenText = ({ broken }: CameraState): string =>
   broken ? `${broken.count === 1 ? 'one arrival was' : `${broken.count} arrivals were`} no picture (${broken.last})` : '';
 
 /** How a camera is, in words. */
-export function cameraText(state: CameraState): string {
+export function cameraText(state: CameraState, language?: Language): string {
   if (state.state !== 'lost') return state.settling ? `${state.state}, settling` : state.state;
-  const reason = state.reason ? (cameraReasons[state.reason.code] ?? state.reason.code) : 'no pictures';
+  const reason = state.reason ? (textsIn(language).cameras[state.reason.code] ?? state.reason.code) : 'no pictures';
   return `lost: ${reason}${state.reason?.detail ? ` (${state.reason.detail})` : ''}`;
 }

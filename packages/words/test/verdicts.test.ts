@@ -44,17 +44,23 @@ test('each way of being held says the value that decided', () => {
 
 test('each kind of event has its sentence and its name', () => {
   const said = eventKinds.map((kind) =>
-    eventText({ kind, mark: 'drive', data: { who: 'Ann', from: 'open', to: 'closed', lastedMs: 12_000 } }, 'Gatehouse'),
+    eventText(
+      { kind, mark: 'drive', data: { who: 'Ann', from: 'open', to: 'closed', lastedMs: 12_000, rule: 'Visitor', by: 'Bob' } },
+      'Gatehouse',
+    ),
   );
   assert.deepEqual(said, [
     'Motion on the drive of Gatehouse',
     'Motion on the drive of Gatehouse ended after 12 s',
-    'Gatehouse called about Ann',
     'Gatehouse is lost',
     'Gatehouse is back',
+    'Gatehouse called about Ann',
     'Mode changed from open to closed',
+    'Trial of “Visitor” by Bob',
+    'Test of Gatehouse by Bob',
+    'Gatehouse set by Bob',
   ]);
-  assert.ok(eventKinds.every((kind) => kindText[kind].length > 3));
+  assert.ok(eventKinds.every((kind) => kindText(kind).length > 3));
   assert.equal(eventText({ kind: 'motion.began', data: {} }, 'Gatehouse'), 'Motion on Gatehouse');
 });
 

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { readdirSync, readFileSync } from 'node:fs';
 import { test } from 'node:test';
 import { problemStatus, Rule } from '@causalis/contract';
-import { durationText, findingText, findingTexts, guardText, messageText, problemTexts, ruleText } from '../src/index.js';
+import { durationText, findingText, guardText, messageText, ruleText, textsIn } from '../src/index.js';
 
 test('durations fit their size', () => {
   assert.deepEqual([0, 340, 1_200, 12_000, 125_000, 12_000_000, 200_000_000].map(durationText), [
@@ -56,6 +56,8 @@ test('a guard says what it saw', () => {
     'mode is open, not closed or evening-event',
   );
 });
+
+const { findings: findingTexts, problems: problemTexts } = textsIn();
 
 test('every code that the house can give has its words, and no words are left over', () => {
   assert.deepEqual(Object.keys(problemTexts).sort(), Object.keys(problemStatus).sort());

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { address, Key, Line, SecretRef } from '../key.js';
+import { address, Key, Line, SecretRef, Was } from '../key.js';
 import { Duration, Position, Share } from '../units.js';
 
 /** How pictures arrive. */
@@ -61,9 +61,15 @@ export const Watching = z.strictObject({
 });
 export type Watching = z.infer<typeof Watching>;
 
+/** Settings that cameras share; a camera's own wins. */
+export const Group = z.strictObject({ was: Was, title: Line.optional(), watching: Watching.default({}), note: Line.optional() });
+export type Group = z.infer<typeof Group>;
+
 /** A source of pictures. */
 export const Camera = z.strictObject({
+  was: Was,
   title: Line,
+  group: Key.optional(),
   feeds: z.strictObject({ main: Feed, small: Feed.optional() }),
   marks: z.record(Key, Mark).default({}),
   watching: Watching.default({}),

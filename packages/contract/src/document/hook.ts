@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Line } from '../key.js';
+import { Line, Was } from '../key.js';
 import { oneOrMany } from '../units.js';
 
 /** A place in a JSON document (RFC 6901). */
@@ -18,6 +18,7 @@ const Network = z.string().superRefine((text, ctx) => {
 
 /** A secret address at which another system reports. */
 export const Hook = z.strictObject({
+  was: Was,
   methods: oneOrMany(z.enum(['GET', 'POST', 'PUT']), 3).default(['POST']),
   /** Where callers may come from, as CIDR blocks; absent means anywhere. */
   networks: oneOrMany(Network, 20).optional(),

@@ -3,12 +3,12 @@
  * "unknown", so that nobody looks for a slip of the pen. `*` stands for any one name; `= word` means a value.
  */
 const words = `
-groups recognisers inputs
+recognisers inputs
 site.addresses.outside
 members.*.presence members.*.ways.*.call members.*.ways.*.push members.*.ways.*.text
 schedules.*.calendar
 brokers.*.user brokers.*.password
-cameras.*.group cameras.*.recogniser cameras.*.keep
+cameras.*.recogniser cameras.*.keep
 cameras.*.feeds.*.kind=still cameras.*.feeds.*.kind=rtsp cameras.*.feeds.*.kind=onvif cameras.*.feeds.*.kind=device cameras.*.feeds.*.kind=file
 cameras.*.marks.*.line cameras.*.marks.*.private cameras.*.marks.*.in cameras.*.marks.*.counter cameras.*.marks.*.cells
 cameras.*.watching.pause cameras.*.watching.dark

@@ -1,18 +1,25 @@
 import { z } from 'zod';
-import { eventKinds } from '../event.js';
-import { Key, Line } from '../key.js';
+import { causeKinds } from '../event-kinds.js';
+import { Key, Line, Was } from '../key.js';
 import { Duration, oneOrMany } from '../units.js';
-import { LightValue } from './output.js';
+import { Guard } from './guard.js';
+import { LightValue } from './outputs/light.js';
 
 /** How much a firing matters. */
 export const Priority = z.enum(['routine', 'important', 'urgent']);
 export type Priority = z.infer<typeof Priority>;
 
+/** A group may be named as `{ group: perimeter }` too: keys are unique among all sources. */
+const groupByName = (value: unknown): unknown =>
+  typeof value === 'object' && value !== null && !Array.isArray(value) && Object.keys(value).join() === 'group'
+    ? (value as { group: unknown }).group
+    : value;
+
 /** Which events a rule considers. */
 export const Cause = z.strictObject({
-  event: oneOrMany(z.enum(eventKinds), 20),
-  /** Cameras or hooks; absent means every source. */
-  at: oneOrMany(Key, 500).optional(),
+  event: oneOrMany(z.enum(causeKinds), 20),
+  /** Cameras, groups of cameras or hooks; absent means every source. */
+  at: z.preprocess(groupByName, oneOrMany(Key, 500)).optional(),
   mark: oneOrMany(Key, 100).optional(),
   label: oneOrMany(Line, 50).optional(),
   who: oneOrMany(Line, 50).optional(),
@@ -20,15 +27,6 @@ export const Cause = z.strictObject({
   sure: z.number().min(0).max(1).optional(),
 });
 export type Cause = z.infer<typeof Cause>;
-
-const guardWords = ['schedule', 'mode'] as const;
-
-/** What must hold besides the cause; exactly one word each. */
-export const Guard = z.strictObject({ schedule: Key.optional(), mode: oneOrMany(Key, 20).optional() }).superRefine((guard, ctx) => {
-  if (guardWords.filter((word) => guard[word] !== undefined).length !== 1)
-    ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: guardWords.join(', ') } } });
-});
-export type Guard = z.infer<typeof Guard>;
 
 /** What a cooldown counts apart. */
 export const CooldownPart = z.enum(['camera', 'mark', 'track', 'label', 'who']);
@@ -50,7 +48,7 @@ const verbs = {
   set: ['to', 'for'],
 } as const;
 export type Verb = keyof typeof verbs;
-const verbNames = Object.keys(verbs) as Verb[];
+export const verbNames = Object.keys(verbs) as Verb[];
 
 /** One thing that a rule does. */
 export const Action = z
@@ -90,6 +88,7 @@ export function verbOf(action: Action): Verb {
 
 /** A cause, its guards, a cooldown and its actions. */
 export const Rule = z.strictObject({
+  was: Was,
   title: Line,
   active: z.boolean().default(false),
   priority: Priority.default('routine'),

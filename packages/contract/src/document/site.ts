@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { address, Key, Line } from '../key.js';
+import { address, Key, Line, Was } from '../key.js';
 import { Dates, oneOrMany, parseDays, Stretch } from '../units.js';
 
 const Timezone = z.string().superRefine((name, ctx) => {
@@ -29,7 +29,7 @@ export const Way = z.strictObject({ mail: z.email().max(200), over: Key });
 export type Way = z.infer<typeof Way>;
 
 /** Somebody of the site who can be told. */
-export const Member = z.strictObject({ name: Line, ways: oneOrMany(Way, 5), note: Line.optional() });
+export const Member = z.strictObject({ was: Was, name: Line, ways: oneOrMany(Way, 5), note: Line.optional() });
 export type Member = z.infer<typeof Member>;
 
 const Days = z.string().superRefine((text, ctx) => {
@@ -51,6 +51,7 @@ const DatesOfSchedule = z
 
 /** Named, shared times of the week, in the site's time zone. */
 export const Schedule = z.strictObject({
+  was: Was,
   week: z.record(Days, oneOrMany(Stretch, 96)).default({}),
   dates: oneOrMany(DatesOfSchedule, 400).optional(),
   note: Line.optional(),
@@ -58,5 +59,5 @@ export const Schedule = z.strictObject({
 export type Schedule = z.infer<typeof Schedule>;
 
 /** A message broker of the site (MQTT 3.1.1). */
-export const Broker = z.strictObject({ url: address('mqtt'), note: Line.optional() });
+export const Broker = z.strictObject({ was: Was, url: address('mqtt'), note: Line.optional() });
 export type Broker = z.infer<typeof Broker>;

@@ -1,5 +1,5 @@
 /** What somebody may do. A route names one of these, or `open`. */
-export const permissions = ['view', 'operate', 'configure', 'inject', 'secrets'] as const;
+export const permissions = ['view', 'operate', 'configure', 'inject', 'secrets', 'people'] as const;
 export type Permission = (typeof permissions)[number];
 
 export const roles = ['viewer', 'operator', 'integrator'] as const;
@@ -27,7 +27,37 @@ export const paths = {
   health: { method: 'GET', path: '/health', permission: 'open', about: 'Whether the service and its ledger answer.' },
   signIn: { method: 'POST', path: '/api/v1/session', permission: 'open', about: 'Sign in with name and password; sets a cookie.' },
   signOut: { method: 'DELETE', path: '/api/v1/session', permission: 'signed-in', about: 'End the session.' },
+  recover: {
+    method: 'POST',
+    path: '/api/v1/session/recover',
+    permission: 'open',
+    about: 'A new password for a user, for whoever can read the data folder: its local key is the permission.',
+  },
   me: { method: 'GET', path: '/api/v1/me', permission: 'signed-in', about: 'Who is signed in and what they may do.' },
+  setPassword: { method: 'PUT', path: '/api/v1/me/password', permission: 'signed-in', about: 'Change one’s own password.' },
+  users: { method: 'GET', path: '/api/v1/users', permission: 'people', about: 'Who can sign in, and as what.' },
+  addUser: {
+    method: 'POST',
+    path: '/api/v1/users',
+    permission: 'people',
+    about: 'A new user; without a password one is made and shown once.',
+  },
+  setUser: {
+    method: 'PUT',
+    path: '/api/v1/users/:name',
+    permission: 'people',
+    about: 'Give a user another role or password; their sessions end.',
+  },
+  removeUser: {
+    method: 'DELETE',
+    path: '/api/v1/users/:name',
+    permission: 'people',
+    about: 'Remove a user with their sessions and tokens.',
+  },
+  tokens: { method: 'GET', path: '/api/v1/tokens', permission: 'people', about: 'Tokens of programs, never their value.' },
+  issueToken: { method: 'POST', path: '/api/v1/tokens', permission: 'people', about: 'A new token for a program, shown once.' },
+  revokeToken: { method: 'DELETE', path: '/api/v1/tokens/:id', permission: 'people', about: 'End a token at once.' },
+  audit: { method: 'GET', path: '/api/v1/audit', permission: 'people', about: 'Who changed what and from where, newest first.' },
   sites: { method: 'GET', path: '/api/v1/sites', permission: 'view', about: 'The sites of this service.' },
   status: {
     method: 'GET',
@@ -50,6 +80,31 @@ export const paths = {
     about: 'What a document would change, and what follows from it; changes nothing.',
   },
   revisions: { method: 'GET', path: `${site}/revisions`, permission: 'view', about: 'The revisions of the document, newest first.' },
+  revision: {
+    method: 'GET',
+    path: `${site}/revisions/:number`,
+    permission: 'view',
+    about: 'The document as it was at a revision, as YAML.',
+  },
+  item: { method: 'GET', path: `${site}/items/:section/:key`, permission: 'view', about: 'One item of the document.' },
+  putItem: {
+    method: 'PUT',
+    path: `${site}/items/:section/:key`,
+    permission: 'configure',
+    about: 'Write one item of the document, as the next revision; If-Match names the one in force.',
+  },
+  removeItem: {
+    method: 'DELETE',
+    path: `${site}/items/:section/:key`,
+    permission: 'configure',
+    about: 'Remove one item of the document, as the next revision; If-Match names the one in force.',
+  },
+  unfinished: {
+    method: 'GET',
+    path: `${site}/unfinished`,
+    permission: 'view',
+    about: 'What of the site is not finished: hints of the check, causes never seen, outputs never tested.',
+  },
   restore: {
     method: 'POST',
     path: `${site}/revisions/:number/restore`,
@@ -57,6 +112,12 @@ export const paths = {
     about: 'Put an earlier revision into force again, as the next one; If-Match names the one in force.',
   },
   cameras: { method: 'GET', path: `${site}/cameras`, permission: 'view', about: 'Each camera with its state and marks.' },
+  camera: {
+    method: 'GET',
+    path: `${site}/cameras/:key`,
+    permission: 'view',
+    about: 'A camera with each value in force and where it comes from.',
+  },
   cameraStill: { method: 'GET', path: `${site}/cameras/:key/still`, permission: 'view', about: 'The newest picture of a camera as JPEG.' },
   events: { method: 'GET', path: `${site}/events`, permission: 'view', about: 'Events, newest first, page by page.' },
   sendEvents: {
@@ -72,6 +133,37 @@ export const paths = {
     about: 'From cause to effect: an event, its verdicts, firings and deliveries.',
   },
   rules: { method: 'GET', path: `${site}/rules`, permission: 'view', about: 'Each rule with when it last fired.' },
+  tryRule: {
+    method: 'POST',
+    path: `${site}/rules/:key/fire`,
+    permission: 'operate',
+    about: 'Fire a rule by hand: dry, to see what it would do, or for real and marked as a test.',
+  },
+  outputs: { method: 'GET', path: `${site}/outputs`, permission: 'view', about: 'Each output with its health and its last test.' },
+  testOutput: {
+    method: 'POST',
+    path: `${site}/outputs/:key/test`,
+    permission: 'operate',
+    about: 'Test an output the whole way; answers when the test has ended, with each step.',
+  },
+  setOutput: {
+    method: 'POST',
+    path: `${site}/outputs/:key/set`,
+    permission: 'operate',
+    about: 'Set a light by hand, for good or for a time.',
+  },
+  cancel: {
+    method: 'POST',
+    path: `${site}/deliveries/:id/cancel`,
+    permission: 'operate',
+    about: 'Cancel a delivery that waits or retries.',
+  },
+  sendAgain: {
+    method: 'POST',
+    path: `${site}/deliveries/:id/again`,
+    permission: 'operate',
+    about: 'Send what was sent once more: a new delivery with its own key, linked to the old.',
+  },
   deliveries: { method: 'GET', path: `${site}/deliveries`, permission: 'view', about: 'Deliveries, newest first, page by page.' },
   retry: {
     method: 'POST',
@@ -98,6 +190,18 @@ export const paths = {
     path: `${site}/hooks/:key/address`,
     permission: 'secrets',
     about: 'A new secret address of a hook; the old one ends. Shown once.',
+  },
+  revokeHook: {
+    method: 'DELETE',
+    path: `${site}/hooks/:key/address`,
+    permission: 'secrets',
+    about: 'End the secret address of a hook, without a new one.',
+  },
+  refused: {
+    method: 'GET',
+    path: `${site}/refused`,
+    permission: 'configure',
+    about: 'Arrivals at known addresses that were refused, and why.',
   },
   media: { method: 'GET', path: `${site}/media/:id`, permission: 'view', about: 'A kept picture as JPEG.' },
   stream: {

@@ -1,11 +1,13 @@
 import { z } from 'zod';
-import { Chain, Delivery, DeliveryState, Firing, Verdict } from '../chain.js';
+import { ActionReport, Chain, Delivery, DeliveryState, Firing, Verdict } from '../chain.js';
+import { sections } from '../document/document.js';
+import { LightValue } from '../document/outputs/light.js';
 import { Rule } from '../document/rule.js';
-import { CloudEvent, EventKind, SiteEvent } from '../event.js';
+import { CloudEvent, EventKindName, SiteEvent } from '../event.js';
 import { Finding } from '../finding.js';
 import { Key, Line } from '../key.js';
-import { CameraState, DrawnMark } from '../live.js';
-import { oneOrMany } from '../units.js';
+import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
+import { Duration, oneOrMany } from '../units.js';
 import { permissions, roles } from './paths.js';
 
 const instant = z.iso.datetime({ precision: 3 });
@@ -48,8 +50,74 @@ export const RuleReport = z.object({
   lastFired: instant.optional(),
   lastEvent: z.uuid().optional(),
   firedLastDay: z.number().int(),
+  /** How often it fired and was held, and by what: `fired`, `inactive`, `cooldown`, `guard:mode` …; whole hours, tests apart. */
+  lastDay: z.record(z.string(), z.number().int()),
+  lastWeek: z.record(z.string(), z.number().int()),
+  /** What the check says of it. */
+  findings: z.array(Finding),
 });
 export type RuleReport = z.infer<typeof RuleReport>;
+
+/** What a rule would do, or what its trial has begun. */
+export const TrialReport = z.object({
+  verdict: Verdict,
+  /** The event of a real trial. */
+  event: z.uuid().optional(),
+  /** What a dry one would do: its actions, if all that they wait for arrives. */
+  actions: z.array(ActionReport.pick({ name: true, verb: true, after: true, reason: true }).extend({ does: z.array(z.string()) })),
+});
+export type TrialReport = z.infer<typeof TrialReport>;
+
+/** How an output does. */
+export const OutputHealth = z.object({
+  open: z.number().int(),
+  lastDelivered: instant.optional(),
+  lastFailed: Delivery.optional(),
+  lastTest: Delivery.optional(),
+});
+export type OutputHealth = z.infer<typeof OutputHealth>;
+
+export const OutputReport = OutputHealth.extend({
+  key: z.string(),
+  kind: z.string(),
+  carries: z.enum(['tell', 'call', 'set']),
+  /** Where it goes, in short. */
+  goesTo: z.string(),
+  /** Rules and members that use it. */
+  usedBy: z.array(z.string()),
+  /** What a light shows, as far as is known. */
+  shows: LightValue.optional(),
+  confirmed: z.boolean().optional(),
+});
+export type OutputReport = z.infer<typeof OutputReport>;
+
+export const UserReport = z.object({ name: z.string(), role: z.enum(roles), created: instant });
+export type UserReport = z.infer<typeof UserReport>;
+export const TokenReport = z.object({
+  id: z.uuid(),
+  name: z.string(),
+  user: z.string(),
+  created: instant,
+  expires: instant.optional(),
+  permissions: z.array(z.enum(permissions)),
+});
+export type TokenReport = z.infer<typeof TokenReport>;
+export const AuditLine = z.object({
+  id: z.number().int(),
+  at: instant,
+  site: z.string().optional(),
+  by: z.string(),
+  address: z.string(),
+  what: z.string(),
+  detail: z.unknown(),
+});
+export type AuditLine = z.infer<typeof AuditLine>;
+export const RefusedArrival = z.object({ source: z.string(), at: instant, address: z.string(), reason: z.string() });
+export type RefusedArrival = z.infer<typeof RefusedArrival>;
+
+const Password = z.string().min(10).max(200);
+const nameParams = z.object({ name: Line });
+const itemOfSection = z.object({ site: Key, section: z.enum(sections), key: Key });
 
 export const ModeReport = z.object({ mode: z.string(), modes: z.array(z.string()) });
 export type ModeReport = z.infer<typeof ModeReport>;
@@ -66,6 +134,7 @@ export const Preview = z.object({
   added: z.array(z.string()),
   changed: z.array(z.object({ path: z.string(), fields: z.array(z.string()) })),
   removed: z.array(z.string()),
+  renamed: z.array(z.object({ section: z.string(), from: z.string(), to: z.string() })),
   /** Rules whose cooldowns begin afresh, because their cause or cooldown has changed. */
   afresh: z.array(z.string()),
   /** Secrets that would be sent to a place for which they were not given: secret, kind and host. */
@@ -89,7 +158,38 @@ export const shapes = {
   },
   signIn: { body: z.strictObject({ name: Line, password: z.string().min(1).max(200) }), answer: Me },
   signOut: { answer: z.object({}) },
+  recover: {
+    body: z.strictObject({ key: z.string().min(20).max(100), name: Line.default('integrator') }),
+    answer: z.object({ name: z.string(), password: z.string(), token: z.string() }),
+  },
   me: { answer: Me },
+  setPassword: { body: z.strictObject({ old: z.string().min(1).max(200), new: Password }), answer: z.object({}) },
+  users: { answer: z.object({ items: z.array(UserReport) }) },
+  addUser: {
+    body: z.strictObject({ name: Line.max(100), role: z.enum(roles), password: Password.optional() }),
+    answer: UserReport.extend({ password: z.string().optional() }),
+  },
+  setUser: {
+    params: nameParams,
+    body: z.strictObject({ role: z.enum(roles).optional(), password: Password.optional() }),
+    answer: UserReport,
+  },
+  removeUser: { params: nameParams, answer: z.object({}) },
+  tokens: { answer: z.object({ items: z.array(TokenReport) }) },
+  issueToken: {
+    body: z.strictObject({
+      name: Line.max(100),
+      permissions: z.array(z.enum(permissions)).min(1).optional(),
+      /** When it ends; absent never. */
+      days: z.number().int().min(1).max(3650).optional(),
+    }),
+    answer: TokenReport.extend({ token: z.string() }),
+  },
+  revokeToken: { params: z.object({ id: z.uuid() }), answer: z.object({}) },
+  audit: {
+    query: z.strictObject({ limit, before: z.coerce.number().int().min(1).optional() }),
+    answer: z.object({ items: z.array(AuditLine), next: z.string().optional() }),
+  },
   sites: { answer: z.object({ items: z.array(SiteSummary) }) },
   status: { params: siteParams, answer: Status },
   document: { params: siteParams, answer: bytes },
@@ -97,8 +197,14 @@ export const shapes = {
   apply: { params: siteParams, body: bytes, answer: ApplyReport },
   preview: { params: siteParams, body: bytes, answer: Preview },
   revisions: { params: siteParams, query: z.strictObject({ limit }), answer: z.object({ items: z.array(RevisionReport) }) },
+  revision: { params: z.object({ site: Key, number: z.coerce.number().int().min(1) }), answer: bytes },
+  item: { params: itemOfSection, answer: z.record(z.string(), z.unknown()) },
+  putItem: { params: itemOfSection, body: z.record(z.string(), z.unknown()), answer: ApplyReport },
+  removeItem: { params: itemOfSection, answer: ApplyReport },
+  unfinished: { params: siteParams, answer: CheckReport },
   restore: { params: z.object({ site: Key, number: z.coerce.number().int().min(1) }), answer: ApplyReport },
   cameras: { params: siteParams, answer: z.object({ items: z.array(CameraReport) }) },
+  camera: { params: itemParams, answer: CameraReport.extend({ group: z.string().optional(), watching: z.array(WatchingInForce) }) },
   cameraStill: { params: itemParams, answer: bytes },
   events: {
     params: siteParams,
@@ -106,7 +212,7 @@ export const shapes = {
       limit,
       before: z.uuid().optional(),
       afterNumber: z.coerce.number().int().min(0).optional(),
-      kind: EventKind.optional(),
+      kind: EventKindName.optional(),
       source: Key.optional(),
       fired: z.stringbool().optional(),
     }),
@@ -119,9 +225,36 @@ export const shapes = {
   },
   chain: { params: idParams, answer: Chain },
   rules: { params: siteParams, answer: z.object({ items: z.array(RuleReport) }) },
+  tryRule: {
+    params: itemParams,
+    body: z
+      .strictObject({ dry: z.boolean().default(false), regardless: z.boolean().default(false) })
+      .default({ dry: false, regardless: false }),
+    answer: TrialReport,
+  },
+  outputs: { params: siteParams, answer: z.object({ items: z.array(OutputReport) }) },
+  testOutput: {
+    params: itemParams,
+    body: z.strictObject({ to: z.email().max(200).optional() }).default({}),
+    answer: Delivery,
+  },
+  setOutput: {
+    params: itemParams,
+    body: LightValue.extend({ for: Duration.optional() }),
+    answer: Delivery,
+  },
+  cancel: { params: idParams, answer: Delivery },
+  sendAgain: { params: idParams, answer: Delivery },
   deliveries: {
     params: siteParams,
-    query: z.strictObject({ limit, before: z.uuid().optional(), state: DeliveryState.optional(), rule: Key.optional() }),
+    query: z.strictObject({
+      limit,
+      before: z.uuid().optional(),
+      state: DeliveryState.optional(),
+      rule: Key.optional(),
+      output: Key.or(z.literal('media')).optional(),
+      recipient: z.string().max(200).optional(),
+    }),
     answer: page(Delivery),
   },
   retry: { params: idParams, answer: Delivery },
@@ -130,6 +263,8 @@ export const shapes = {
   secrets: { params: siteParams, answer: z.object({ items: z.array(SecretReport) }) },
   setSecret: { params: itemParams, body: z.strictObject({ value: z.string().min(1).max(4000) }), answer: SecretReport },
   issueHook: { params: itemParams, answer: z.object({ address: z.string(), path: z.string() }) },
+  revokeHook: { params: itemParams, answer: z.object({}) },
+  refused: { params: siteParams, query: z.strictObject({ limit }), answer: z.object({ items: z.array(RefusedArrival) }) },
   media: { params: idParams, answer: bytes },
   stream: { params: siteParams, answer: bytes },
   live: { params: siteParams, answer: bytes },

@@ -1,11 +1,11 @@
-import type { EventData, EventKind, Priority, SkipReason } from '@causalis/contract';
+import type { EventData, EventKind, EventSection, Priority, SkipReason } from '@causalis/contract';
 import type { ActionPlan } from './plan.js';
 
 /** What a firing keeps of its event: enough for every action, whenever it starts. Times are wall ms. */
 export interface EventFacts {
   readonly id: string;
   readonly kind: EventKind;
-  readonly section: 'cameras' | 'hooks' | 'site';
+  readonly section: EventSection;
   readonly source: string;
   readonly mark?: string;
   readonly time: number;
@@ -101,6 +101,15 @@ export function deliveryEnded(firing: OpenFiring, name: string, delivered: boole
     const failed = action.failed + (delivered ? 0 : 1);
     const next = { ...action, open, failed, stills: [...action.stills, ...stills] };
     return open > 0 ? next : { ...next, state: 'ended', succeeded: failed === 0, ended: wall };
+  });
+}
+
+/** An action of which a failed delivery is tried again: open once more, and without the failure that it counted. */
+export function reopened(firing: OpenFiring, name: string): OpenFiring {
+  return replace(firing, name, (action) => {
+    if ((action.state !== 'ended' && action.state !== 'started') || action.failed === 0) return action;
+    const { ended: _, succeeded: __, ...rest } = action;
+    return { ...rest, state: 'started', open: action.open + 1, failed: action.failed - 1 };
   });
 }
 

@@ -13,6 +13,10 @@ export interface ActionPlan {
   readonly with?: string;
   readonly to?: LightValue;
   readonly forMs?: number;
+  /** Address of somebody who is no member: who tests an output says where to. */
+  readonly recipient?: string;
+  /** Tried once. */
+  readonly once?: boolean;
   readonly needs: readonly { readonly action: string; readonly forMs: number; readonly orElse: 'go' | 'skip' }[];
 }
 

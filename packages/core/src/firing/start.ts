@@ -29,7 +29,16 @@ function deliver(work: Work, firing: OpenFiring, plan: ActionPlan, { output, rec
     back: false,
     test: firing.event.test,
     expiresMs: retryPolicies[plan.verb].expiresMs,
-    content: { verb: plan.verb, stills: [], event: firing.event, rule: firing.rule, title: firing.title, at: firing.at, ...content },
+    content: {
+      ...(plan.once ? { once: true } : {}),
+      verb: plan.verb,
+      stills: [],
+      event: firing.event,
+      rule: firing.rule,
+      title: firing.title,
+      at: firing.at,
+      ...content,
+    },
   });
   return id;
 }
@@ -58,6 +67,11 @@ type Start = (work: Work, firing: OpenFiring, plan: ActionPlan, stills: readonly
 
 const tell: Start = (work, firing, plan, stills) => {
   let deliveries = 0;
+  if (plan.recipient !== undefined && plan.output !== undefined) {
+    const content = { ...words(work, firing, plan), to: plan.recipient, stills };
+    deliver(work, firing, plan, { output: plan.output, recipient: plan.recipient, content });
+    deliveries++;
+  }
   for (const key of plan.members) {
     const member = work.site.members[key];
     for (const way of member?.ways ?? []) {

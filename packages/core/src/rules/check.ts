@@ -1,4 +1,18 @@
-import { type Action, type Finding, type FindingValues, type Rule, type SiteDocument, sourceOfKind, verbOf } from '@causalis/contract';
+import {
+  type Action,
+  type Attribute,
+  canGive,
+  declarationOf,
+  type EventSection,
+  eventKindTable,
+  type Finding,
+  type FindingValues,
+  onlyFromCameras,
+  type Rule,
+  type SiteDocument,
+  verbOf,
+} from '@causalis/contract';
+import { sourcesNamed } from './compile.js';
 import { checkGuard } from './guards/registry.js';
 import { templateFields, unknownFields } from './template.js';
 
@@ -44,15 +58,17 @@ export function checkDocument(document: SiteDocument): Finding[] {
   for (const [key, member] of Object.entries(document.members)) {
     member.ways.forEach((way, i) => {
       const path = ['members', key, 'ways', i, 'over'];
-      if (oneOf('output', way.over, Object.keys(document.outputs), path) && document.outputs[way.over].kind !== 'smtp')
-        say('error', 'wrong-output', path, { value: way.over, expected: 'smtp' });
+      if (oneOf('output', way.over, Object.keys(document.outputs), path) && declarationOf(document.outputs[way.over]).carries !== 'tell')
+        say('error', 'wrong-output', path, { value: way.over });
     });
   }
   for (const [key, output] of Object.entries(document.outputs)) {
-    if (output.kind === 'light') oneOf('broker', output.over, Object.keys(document.brokers), ['outputs', key, 'over']);
+    const broker = declarationOf(output).broker?.(output);
+    if (broker !== undefined) oneOf('broker', broker, Object.keys(document.brokers), ['outputs', key, 'over']);
     if (output.kind === 'light' && !output['read-back']) say('hint', 'no-read-back', ['outputs', key], {});
   }
   for (const [key, camera] of Object.entries(document.cameras)) {
+    if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
     for (const mark of Object.keys(camera.marks))
       if (mark === 'picture') say('error', 'reserved-key', ['cameras', key, 'marks', mark], { value: mark });
     if (!Object.values(camera.marks).some(({ zone }) => zone)) say('hint', 'no-zone', ['cameras', key], {});
@@ -73,11 +89,13 @@ type OneOf = (what: string, name: string, known: readonly string[], path: Findin
 
 /** Keys are unique among all sources, and among all ways out. */
 function checkKeys(document: SiteDocument, say: Say): void {
-  for (const key of Object.keys(document.hooks))
-    if (document.cameras[key]) say('error', 'key-taken', ['hooks', key], { value: key, by: 'cameras' });
-  for (const section of ['cameras', 'hooks'] as const)
-    if (document[section][document.site.key])
-      say('error', 'key-taken', [section, document.site.key], { value: document.site.key, by: 'site' });
+  const taken = new Map([[document.site.key, 'site']]);
+  for (const section of ['groups', 'cameras', 'hooks'] as const)
+    for (const key of Object.keys(document[section])) {
+      const by = taken.get(key);
+      if (by !== undefined) say('error', 'key-taken', [section, key], { value: key, by });
+      else taken.set(key, section);
+    }
 }
 
 function checkCause(
@@ -89,35 +107,44 @@ function checkCause(
   level: Finding['level'],
 ): void {
   const { cause } = rule;
-  const sources = [...Object.keys(document.cameras), ...Object.keys(document.hooks), document.site.key];
-  const sectionOf = (key: string) => (document.cameras[key] ? 'cameras' : document.hooks[key] ? 'hooks' : 'site');
-  const wanted = new Set(cause.event.map((kind) => sourceOfKind[kind]));
+  const { cameras, groups, hooks, site } = document;
+  const sources = [...Object.keys({ ...cameras, ...groups, ...hooks }), site.key];
+  const sectionOf = (key: string): EventSection => (cameras[key] || groups[key] ? 'cameras' : hooks[key] ? 'hooks' : 'site');
+  const wanted = new Set(cause.event.flatMap((kind) => eventKindTable[kind].from));
   cause.at?.forEach((key, i) => {
     const place = cause.at?.length === 1 ? [...path, 'at'] : [...path, 'at', i];
-    if (oneOf('source', key, sources, place, level) && !wanted.has(sectionOf(key)))
+    if (!oneOf('source', key, sources, place, level)) return;
+    if (!cause.event.some((kind) => canGive(sectionOf(key), kind)))
       say('cause-cannot-come', place, { event: cause.event.join(', '), value: key });
+    else if (groups[key] && sourcesNamed(document, [key]).size === 0) say('empty-group', place, { value: key });
   });
   if (!cause.at)
     for (const section of wanted)
-      if (section !== 'site' && Object.keys(document[section]).length === 0)
+      if (section !== 'site' && section !== 'outputs' && Object.keys(document[section]).length === 0)
         say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
-  if (cause.mark && (cause.at ?? []).every((key) => document.cameras[key])) {
-    const cameras = Object.entries(document.cameras).filter(([key]) => !cause.at || cause.at.includes(key));
+  const named = cause.at && sourcesNamed(document, cause.at);
+  if (cause.mark && [...(named ?? [])].every((key) => cameras[key])) {
+    const these = Object.entries(cameras).filter(([key]) => !named || named.has(key));
     const zones = [
-      ...new Set(cameras.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : [])))),
+      ...new Set(these.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : [])))),
     ];
     for (const mark of cause.mark) oneOf('zone', mark, zones, [...path, 'mark'], level);
   }
   for (const field of ['label', 'who', 'sure'] as const) {
-    if (cause[field] === undefined || !cause.event.every((kind) => sourceOfKind[kind] === 'cameras' || kind === 'mode.changed')) continue;
+    if (cause[field] === undefined || knows(cause.event, field)) continue;
     say('cause-cannot-know', [...path, field], { field, event: cause.event.join(', ') });
   }
 }
 
+/** Whether some of these kinds can know an attribute. */
+const knows = (kinds: Rule['cause']['event'], attribute: Attribute): boolean =>
+  kinds.some((kind) => eventKindTable[kind].knows.includes(attribute));
+
 function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'], oneOf: OneOf, say: Say, level: Finding['level']): void {
   const names = Object.keys(rule.actions);
-  const outputs = (kind: string) => Object.keys(document.outputs).filter((key) => document.outputs[key].kind === kind);
-  const fromCamera = rule.cause.event.every((kind) => sourceOfKind[kind] === 'cameras');
+  const outputs = (carries: 'call' | 'set') =>
+    Object.keys(document.outputs).filter((key) => declarationOf(document.outputs[key]).carries === carries);
+  const fromCamera = onlyFromCameras(rule.cause.event);
   const setTo = new Map<string, string>();
   for (const [name, action] of Object.entries(rule.actions)) {
     const place = [...path, name];
@@ -125,7 +152,7 @@ function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'],
       oneOf('member', member, Object.keys(document.members), [...place, 'tell'], level);
     });
     if (action.call) oneOf('output to call', action.call, outputs('call'), [...place, 'call'], level);
-    if (action.set) oneOf('light', action.set, outputs('light'), [...place, 'set'], level);
+    if (action.set) oneOf('light', action.set, outputs('set'), [...place, 'set'], level);
     if (action.still?.camera) oneOf('camera', action.still.camera, Object.keys(document.cameras), [...place, 'still', 'camera'], level);
     else if (action.still && !fromCamera) say(level, 'still-of-what', [...place, 'still'], {});
     if (action.with && oneOf('action', action.with, names, [...place, 'with'], level) && verbOf(rule.actions[action.with]) !== 'still')
@@ -133,8 +160,8 @@ function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'],
     for (const need of action.needs ?? []) oneOf('action', need.action, names, [...place, 'needs'], level);
     for (const field of unknownFields(action.words ?? ''))
       say(level, 'unknown-field', [...place, 'words'], { value: field, known: templateFields.join(', ') });
-    const knows = !rule.cause.event.every((kind) => sourceOfKind[kind] === 'cameras');
-    if (!knows && /\{(label|who)\}/.test(action.words ?? ''))
+    const said = (['label', 'who'] as const).filter((field) => action.words?.includes(`{${field}}`));
+    if (said.some((field) => !knows(rule.cause.event, field)))
       say('warning', 'text-knows-more', [...place, 'words'], { event: rule.cause.event.join(', ') });
     if (action.set) {
       const before = setTo.get(action.set);

@@ -2,6 +2,8 @@ import {
   type CooldownPart,
   durationMs,
   type EventKind,
+  type EventSection,
+  eventKindTable,
   type Member,
   type Output,
   type Priority,
@@ -43,7 +45,10 @@ export interface CompiledSite {
   readonly outputs: Readonly<Record<string, Output>>;
   readonly titles: Readonly<Record<string, string>>;
   readonly cameras: ReadonlySet<string>;
+  rule(key: string): CompiledRule | undefined;
   rulesFor(kind: EventKind, source: string): readonly CompiledRule[];
+  /** A source that could set a rule off, for a trial. */
+  exampleSource(rule: CompiledRule): { readonly section: EventSection; readonly source: string };
 }
 
 /** A short name of a value: the same for the same value (FNV-1a, 32 bits). */
@@ -52,6 +57,17 @@ function fingerprint(value: unknown): string {
   let hash = 0x811c9dc5;
   for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
   return (hash >>> 0).toString(36);
+}
+
+/** The sources that a cause names: a group stands for its cameras. */
+export function sourcesNamed(document: Pick<SiteDocument, 'groups' | 'cameras'>, names: readonly string[]): ReadonlySet<string> {
+  return new Set(
+    names.flatMap((name) =>
+      Object.hasOwn(document.groups, name)
+        ? Object.entries(document.cameras).flatMap(([key, { group }]) => (group === name ? [key] : []))
+        : [name],
+    ),
+  );
 }
 
 /** What the identity of an item is: it never changes, though its key may. */
@@ -67,7 +83,7 @@ function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone
     active: rule.active,
     priority: rule.priority,
     kinds: cause.event,
-    ...(cause.at ? { at: new Set(cause.at) } : {}),
+    ...(cause.at ? { at: sourcesNamed(document, cause.at) } : {}),
     ...(cause.mark ? { marks: new Set(cause.mark) } : {}),
     ...(cause.label ? { labels: new Set(cause.label) } : {}),
     ...(cause.who ? { who: new Set(cause.who) } : {}),
@@ -88,8 +104,10 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
     if (list) list.push(rule);
     else map.set(key, [rule]);
   };
+  const byKey = new Map<string, CompiledRule>();
   for (const [key, rule] of Object.entries(document.rules)) {
     const compiled = compileRule(key, rule, document, zone, identity);
+    byKey.set(key, compiled);
     for (const kind of new Set(compiled.kinds)) {
       if (!compiled.at) add(everywhere, kind, compiled);
       else for (const source of compiled.at) add(bySource, `${kind} ${source}`, compiled);
@@ -110,6 +128,15 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
       [document.site.key]: document.site.name,
     },
     cameras: new Set(Object.keys(document.cameras)),
+    rule: (key) => byKey.get(key),
+    exampleSource(rule) {
+      const [named] = rule.at ?? [];
+      const [section] = rule.kinds.flatMap((kind) => eventKindTable[kind].from);
+      if (named !== undefined)
+        return { section: document.cameras[named] ? 'cameras' : document.hooks[named] ? 'hooks' : 'site', source: named };
+      const [any] = section === 'cameras' || section === 'hooks' ? Object.keys(document[section]) : [];
+      return any === undefined ? { section: 'site', source: document.site.key } : { section, source: any };
+    },
     rulesFor(kind, source) {
       const here = bySource.get(`${kind} ${source}`);
       const any = everywhere.get(kind);

@@ -1,10 +1,39 @@
-import { type SiteDocument, sections } from '@causalis/contract';
+import { type Section, type SiteDocument, sections } from '@causalis/contract';
+
+/** An item that goes on under another key. */
+export interface Rename {
+  readonly section: Section;
+  readonly from: string;
+  readonly to: string;
+}
+
+/** The items that a document says were called otherwise, where that is so: the old key is there and is given up. */
+export function renamesOf(before: SiteDocument | undefined, after: SiteDocument): Rename[] {
+  if (!before) return [];
+  return sections.flatMap((section) =>
+    Object.entries(after[section]).flatMap(([to, { was: from }]) =>
+      from !== undefined && before[section][from] && !before[section][to] && !after[section][from] ? [{ section, from, to }] : [],
+    ),
+  );
+}
+
+/** A document as it is kept: what it says of former keys has been done. */
+export function withoutFormerKeys(document: SiteDocument): SiteDocument {
+  const settled = Object.fromEntries(
+    sections.map((section) => [
+      section,
+      Object.fromEntries(Object.entries(document[section]).map(([key, { was: _, ...item }]) => [key, item])),
+    ]),
+  );
+  return { ...document, ...settled } as SiteDocument;
+}
 
 /** What one document has that another has not. Paths are section/key; `site` is the head. */
 export interface DocumentDiff {
   readonly added: string[];
   readonly changed: { path: string; fields: string[] }[];
   readonly removed: string[];
+  readonly renamed: Rename[];
   /** Rules whose cooldowns begin afresh. */
   readonly afresh: string[];
 }
@@ -17,8 +46,11 @@ function fieldsOf(a: Record<string, unknown>, b: Record<string, unknown>): strin
 }
 
 /** What applying `after` would change of `before`; with nothing before, everything is added. */
-export function diffDocuments(before: SiteDocument | undefined, after: SiteDocument): DocumentDiff {
-  const diff: DocumentDiff = { added: [], changed: [], removed: [], afresh: [] };
+export function diffDocuments(before: SiteDocument | undefined, wanted: SiteDocument): DocumentDiff {
+  const renamed = renamesOf(before, wanted);
+  const after = withoutFormerKeys(wanted);
+  const diff: DocumentDiff = { added: [], changed: [], removed: [], renamed, afresh: [] };
+  const oldKey = (section: Section, key: string) => renamed.find((one) => one.section === section && one.to === key)?.from ?? key;
   const compare = (path: string, a: object | undefined, b: object | undefined) => {
     if (!a) diff.added.push(path);
     else if (!b) diff.removed.push(path);
@@ -27,10 +59,12 @@ export function diffDocuments(before: SiteDocument | undefined, after: SiteDocum
   compare('site', before?.site, after.site);
   for (const section of sections) {
     const [a, b] = [before?.[section] ?? {}, after[section]];
-    for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) compare(`${section}/${key}`, a[key], b[key]);
+    for (const [key, item] of Object.entries(b)) compare(`${section}/${key}`, a[oldKey(section, key)], item);
+    const goOn = new Set(renamed.flatMap((one) => (one.section === section ? [one.from] : [])));
+    for (const [key, item] of Object.entries(a)) if (!b[key] && !goOn.has(key)) compare(`${section}/${key}`, item, undefined);
   }
   for (const [key, rule] of Object.entries(after.rules)) {
-    const old = before?.rules[key];
+    const old = before?.rules[oldKey('rules', key)];
     if (old && (!same(old.cause, rule.cause) || !same(old.cooldown, rule.cooldown))) diff.afresh.push(key);
   }
   return diff;

@@ -1,12 +1,75 @@
-import type { Verdict } from '@causalis/contract';
 import { endClaims, readBackOutput, untouched } from '../delivery/claims.js';
-import type { Entry, EventIn, NewReceipt, StepResult } from '../entry.js';
-import { advance, deadlines, deliveryEnded, type EventFacts, isOver, type OpenFiring } from '../firing/firing.js';
-import { sendBack, startAction } from '../firing/start.js';
+import type { Entry, EventIn, StepResult } from '../entry.js';
+import { goOn } from '../firing/fire.js';
+import { deliveryEnded } from '../firing/firing.js';
+import { sendBack } from '../firing/start.js';
 import { type Now, Overlay, type StateView, stateKeys } from '../state.js';
-import { setTimer, type Work } from '../work.js';
-import type { CompiledRule, CompiledSite } from './compile.js';
-import { judge, matches } from './judge.js';
+import type { Work } from '../work.js';
+import { operate, retryDelivery, sendAgain, tryRule } from './by-hand.js';
+import type { CompiledSite } from './compile.js';
+import { renameOutputs } from './rename.js';
+import { takeEvent } from './take.js';
+
+type Of<K extends Entry['kind']> = Extract<Entry, { kind: K }>;
+
+function changeMode(work: Work, { mode, by }: Of<'mode'>): void {
+  const { state, site, now } = work;
+  const from = state.get(stateKeys.mode) ?? site.firstMode;
+  state.set(stateKeys.mode, mode);
+  const event: EventIn = {
+    id: work.newId(),
+    kind: 'mode.changed',
+    section: 'site',
+    source: site.key,
+    data: { from, to: mode, by },
+    time: now.wall,
+    seen: now.wall,
+    depth: 0,
+    test: false,
+  };
+  takeEvent(work, event);
+}
+
+function timerCameDue(work: Work, { id }: Of<'timer'>): void {
+  const { state } = work;
+  const timer = state.get(stateKeys.timer(id));
+  state.set(stateKeys.timer(id), null);
+  if (timer?.for.kind === 'claim') endClaimsOf(work, timer.for.output);
+  const firing = timer?.for.kind === 'need' ? state.get(stateKeys.firing(timer.for.firing)) : undefined;
+  if (firing) goOn(work, firing);
+}
+
+function endClaimsOf(work: Work, key: string): void {
+  const { state: next, send, ended } = endClaims(work.state.get(stateKeys.output(key)) ?? untouched, work.now.steady);
+  work.state.set(stateKeys.output(key), next);
+  const last = ended.at(-1);
+  if (send && last) sendBack(work, key, last, send);
+}
+
+function deliveryHasEnded(work: Work, { delivery }: Of<'ended'>): void {
+  const firing = delivery.aside ? undefined : work.state.get(stateKeys.firing(delivery.firing));
+  if (firing) goOn(work, deliveryEnded(firing, delivery.action, delivery.state === 'delivered', delivery.stills, work.now.wall));
+}
+
+function deviceHasTold(work: Work, { output, value }: Of<'read-back'>): void {
+  const before = work.state.get(stateKeys.output(output)) ?? untouched;
+  const { state: next, meaning } = readBackOutput(before, value, work.now.steady);
+  work.state.set(stateKeys.output(output), next);
+  if (meaning === 'receipt' && before.delivery) work.receipts.push({ delivery: before.delivery, kind: 'read-back', value });
+}
+
+const ways: { readonly [K in Entry['kind']]: (work: Work, entry: Of<K>) => void } = {
+  event: (work, { event }) => takeEvent(work, event),
+  mode: changeMode,
+  timer: timerCameDue,
+  ended: deliveryHasEnded,
+  'read-back': deviceHasTold,
+  try: tryRule,
+  hand: operate,
+  retry: retryDelivery,
+  again: (work, { delivery }) => sendAgain(work, delivery),
+  revision: (work, { renamed }) => renameOutputs(work, renamed),
+};
 
 /**
  * The way of an entry through the core. A function of its arguments alone: live running, rehearsal and tests call it
@@ -14,115 +77,9 @@ import { judge, matches } from './judge.js';
  */
 export function step(site: CompiledSite, view: StateView, entry: Entry, now: Now, newId: () => string): StepResult {
   const state = new Overlay(view);
-  const events: { event: EventIn; verdicts: Verdict[] }[] = [];
-  const firings = new Map<string, OpenFiring>();
-  const receipts: NewReceipt[] = [];
-  const work: Work = { site, state, now, newId, deliveries: [] };
-
-  const keep = (firing: OpenFiring): void => {
-    firings.set(firing.id, firing);
-    state.set(stateKeys.firing(firing.id), isOver(firing) ? null : firing);
-  };
-  const goOn = (firing: OpenFiring): void => {
-    const moved = advance(firing, now, (from, plan, stills) => startAction(work, from, plan, stills));
-    keep(moved);
-  };
-
-  const fire = (rule: CompiledRule, event: EventIn, key: string): string => {
-    const firing: OpenFiring = {
-      id: newId(),
-      rule: rule.key,
-      title: rule.title,
-      priority: rule.priority,
-      event: factsOf(event),
-      at: now.wall,
-      steady: now.steady,
-      mode: state.get(stateKeys.mode) ?? site.firstMode,
-      actions: rule.actions.map((plan) => ({ plan, state: 'waiting', open: 0, failed: 0, stills: [] })),
-    };
-    if (rule.cooldown && !event.test)
-      state.set(stateKeys.cooldown(rule.stateId, key), {
-        until: now.steady + rule.cooldown.forMs,
-        since: new Date(now.wall).toISOString(),
-      });
-    goOn(firing);
-    const open = firings.get(firing.id);
-    if (open && !isOver(open)) for (const due of deadlines(open)) setTimer(work, { due, for: { kind: 'need', firing: firing.id } });
-    return firing.id;
-  };
-
-  const take = (event: EventIn): void => {
-    const verdicts: Verdict[] = [];
-    events.push({ event, verdicts });
-    for (const rule of site.rulesFor(event.kind, event.source)) {
-      if (!matches(rule, event)) continue;
-      const { by, guards, key } = judge(site, rule, event, state, now);
-      if (by) verdicts.push({ rule: rule.key, title: rule.title, verdict: 'held', by, guards });
-      else verdicts.push({ rule: rule.key, title: rule.title, verdict: 'fired', guards, firing: fire(rule, event, key) });
-    }
-  };
-
-  const endClaimsOf = (key: string): void => {
-    const { state: next, send, ended } = endClaims(state.get(stateKeys.output(key)) ?? untouched, now.steady);
-    state.set(stateKeys.output(key), next);
-    const last = ended.at(-1);
-    if (send && last) sendBack(work, key, last, send);
-  };
-
-  switch (entry.kind) {
-    case 'event':
-      take(entry.event);
-      break;
-    case 'mode': {
-      const from = state.get(stateKeys.mode) ?? site.firstMode;
-      state.set(stateKeys.mode, entry.mode);
-      const data = { from, to: entry.mode, by: entry.by };
-      take({
-        id: newId(),
-        kind: 'mode.changed',
-        section: 'site',
-        source: site.key,
-        data,
-        time: now.wall,
-        seen: now.wall,
-        depth: 0,
-        test: false,
-      });
-      break;
-    }
-    case 'timer': {
-      const timer = state.get(stateKeys.timer(entry.id));
-      state.set(stateKeys.timer(entry.id), null);
-      if (timer?.for.kind === 'claim') endClaimsOf(timer.for.output);
-      const firing = timer?.for.kind === 'need' ? state.get(stateKeys.firing(timer.for.firing)) : undefined;
-      if (firing) goOn(firing);
-      break;
-    }
-    case 'ended': {
-      const firing = entry.delivery.back ? undefined : state.get(stateKeys.firing(entry.delivery.firing));
-      if (firing) goOn(deliveryEnded(firing, entry.delivery.action, entry.delivery.state === 'delivered', entry.delivery.stills, now.wall));
-      break;
-    }
-    case 'read-back': {
-      const before = state.get(stateKeys.output(entry.output)) ?? untouched;
-      const { state: next, meaning } = readBackOutput(before, entry.value, now.steady);
-      state.set(stateKeys.output(entry.output), next);
-      if (meaning === 'receipt' && before.delivery) receipts.push({ delivery: before.delivery, kind: 'read-back', value: entry.value });
-      break;
-    }
-  }
-  return { events, firings: [...firings.values()], deliveries: work.deliveries, receipts, changes: state.changes };
+  const work: Work = { site, state, now, newId, events: [], firings: new Map(), deliveries: [], receipts: [] };
+  // The kind picks its own way; TypeScript cannot tie the two by itself.
+  (ways[entry.kind] as (work: Work, entry: Entry) => void)(work, entry);
+  const { events, firings, deliveries, receipts } = work;
+  return { events, firings: [...firings.values()], deliveries, receipts, changes: state.changes };
 }
-
-const factsOf = (event: EventIn): EventFacts => ({
-  id: event.id,
-  kind: event.kind,
-  section: event.section,
-  source: event.source,
-  ...(event.mark === undefined ? {} : { mark: event.mark }),
-  time: event.time,
-  data: event.data,
-  ...(event.still === undefined ? {} : { still: event.still }),
-  depth: event.depth,
-  test: event.test,
-});

@@ -1,4 +1,4 @@
-import { type Camera, durationMs, shareFraction } from '@causalis/contract';
+import { type Camera, durationMs, type Group, type SiteDocument, shareFraction, type WatchingInForce } from '@causalis/contract';
 import type { MotionSettings } from './motion.js';
 
 /** What holds where a camera's document says nothing. */
@@ -11,9 +11,24 @@ export const watchingDefaults = {
   quiet: '6s',
 } as const;
 
-/** A camera's watching and marks as plain numbers for the detector. */
-export function motionSettings(camera: Pick<Camera, 'marks' | 'watching'>): MotionSettings {
-  const watching = { ...watchingDefaults, ...camera.watching };
+/** Each value by which a camera is watched, and where it comes from: itself, its group, or what holds where nobody says. */
+export function watchingInForce({ cameras, groups }: Pick<SiteDocument, 'cameras' | 'groups'>, key: string): WatchingInForce[] {
+  const { watching, group } = cameras[key];
+  const shared = group === undefined ? {} : (groups[group]?.watching ?? {});
+  return (Object.keys(watchingDefaults) as (keyof typeof watchingDefaults)[]).map((name) => {
+    const [value, from] =
+      watching[name] !== undefined
+        ? [watching[name], 'camera' as const]
+        : shared[name] !== undefined
+          ? [shared[name], 'group' as const]
+          : [watchingDefaults[name], 'default' as const];
+    return { name, value: String(value), from, ...(from === 'group' && group !== undefined ? { group } : {}) };
+  });
+}
+
+/** A camera's watching and marks as plain numbers for the detector; what its group says holds where it says nothing itself. */
+export function motionSettings(camera: Pick<Camera, 'marks' | 'watching'>, group?: Pick<Group, 'watching'>): MotionSettings {
+  const watching = { ...watchingDefaults, ...group?.watching, ...camera.watching };
   const marks = Object.entries(camera.marks);
   return {
     difference: watching.difference,

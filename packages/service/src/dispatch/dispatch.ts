@@ -7,14 +7,14 @@ import { type Database, isAway } from '../ledger/database.js';
 import { nextDue, recordAttempt, recoverTaken, type TakenDelivery, takeDue } from '../ledger/queue.js';
 import { pass } from '../moments.js';
 import type { Sent } from '../outputs/contract.js';
-import { type OutputKinds, sender } from '../outputs/registry.js';
+import type { Senders } from '../outputs/registry.js';
 
 export interface DispatchParts {
   readonly database: Database;
   readonly site: number;
   readonly clock: Clock;
   readonly process: string;
-  readonly kinds: OutputKinds;
+  readonly senders: Senders;
   readonly outputs: () => Readonly<Record<string, Output>>;
   readonly linkTo: (event: string) => string | undefined;
   /** Tells the engine that a delivery has ended, with the attempt that ended it: one commit. */
@@ -122,9 +122,10 @@ export class Dispatch {
       outcome: sent.ok ? 'delivered' : 'failed',
       code: sent.code,
       ...(sent.answer ? { answer: sent.answer } : {}),
+      ...(sent.steps?.length ? { steps: [...sent.steps] } : {}),
     };
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
-    const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: sent.again || delivery.back };
+    const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
     const next = afterAttempt(
       policy,
       { number: delivery.attempt, outcome },
@@ -150,7 +151,7 @@ export class Dispatch {
 
   private async send(delivery: TakenDelivery): Promise<Sent> {
     const output = this.parts.outputs()[delivery.output];
-    const send = sender(this.parts.kinds, delivery.output, output);
+    const send = this.parts.senders(delivery.output, output);
     if (!send) return { ok: false, again: true, code: 'output-gone' };
     pass('sending');
     const limit = AbortSignal.any([AbortSignal.timeout(attemptMs), this.stopping.signal]);

@@ -130,6 +130,18 @@ export class Engine {
     return outcome;
   }
 
+  /** What an entry would come to now: nothing is kept, and nothing is sent. */
+  rehearse(entries: (result: StepResult | undefined) => Entry | undefined): StepResult[] {
+    const overlay = new Overlay(this.state);
+    const results: StepResult[] = [];
+    for (let entry = entries(undefined); entry; entry = entries(results.at(-1))) {
+      const result = step(this.compiled, overlay, entry, { wall: this.parts.clock.wall(), steady: this.parts.clock.steady() }, newId);
+      for (const [name, value] of result.changes) overlay.set(name, value);
+      results.push(result);
+    }
+    return results;
+  }
+
   /** Takes entries whole or not at all: they are in one commit, one after the other. */
   acceptAll(offered: readonly Offered[]): Promise<Outcome[]> {
     if (this.stopped || this.queue.length >= mostWaiting) return Promise.reject(new Refusal('ledger-away'));

@@ -1,8 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import type { CameraState, Feed, LiveFrame, SiteDocument } from '@causalis/contract';
+import { type CameraState, type Feed, feedUse, type LiveFrame, type SiteDocument } from '@causalis/contract';
 import { motionSettings } from '@causalis/core';
 import type { ClockShift } from '../clock.js';
-import { feedUse } from '../secrets/vault.js';
 import type { FromWatcher, ReportedMotion, ToWatcher, WatchedCamera, WatchedFeed } from './watcher/messages.js';
 
 export interface WatcherParts {
@@ -42,7 +41,7 @@ export class Watchers {
         key,
         main: await this.withSecret(camera.feeds.main),
         ...(camera.feeds.small ? { small: await this.withSecret(camera.feeds.small) } : {}),
-        motion: motionSettings(camera),
+        motion: motionSettings(camera, document.groups[camera.group ?? '']),
       })),
     );
     for (const key of this.states.keys()) if (!document.cameras[key]) this.states.delete(key);

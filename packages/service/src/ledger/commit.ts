@@ -4,7 +4,9 @@ import type { Entry, Now, StepResult } from '@causalis/core';
 import { lightText } from '@causalis/words';
 import { Op, type Transaction } from 'sequelize';
 import { toBytes } from '../ids.js';
+import { Refusal } from '../problem.js';
 import type { Database } from './database.js';
+import { countVerdicts } from './rule-hours.js';
 
 /** A kept picture, as the ledger knows it. */
 export interface MediaRow {
@@ -31,6 +33,8 @@ export interface EntryExtras {
   /** Source and id of a CloudEvent: the same within a day is accepted once. */
   readonly once?: string;
   readonly attempt?: AttemptRecord;
+  /** A delivery that a hand makes due at once, or cancels; the entry is refused when it is in no state for that. */
+  readonly byHand?: { readonly delivery: string; readonly does: 'retry' | 'cancel'; readonly expires: number | null };
 }
 
 /** One entry as it was stepped, ready for the ledger. */
@@ -112,6 +116,8 @@ export async function commitBatch(
       ),
     );
     for (const { extras } of batch) if (extras.attempt) await writeAttempt({ sequelize, models }, site, extras.attempt, transaction);
+    for (const { extras, now } of batch) if (extras.byHand) await moveByHand({ sequelize, models }, site, extras.byHand, now, transaction);
+    await countVerdicts({ sequelize, models }, site, batch, transaction);
     await writeState({ sequelize, models }, site, batch, transaction);
   });
 }
@@ -152,6 +158,8 @@ function firingRows(site: number, batch: readonly Stepped[]): Record<string, unk
     at: new Date(firing.at),
     test: firing.event.test,
     actions: firing.actions,
+    steady: new Date(firing.steady),
+    mode: firing.mode,
   }));
 }
 
@@ -177,6 +185,7 @@ function deliveryRows(site: number, { now, result }: Stepped, process: string): 
     test: delivery.test,
     attempts: 1,
     content: delivery.content,
+    again: delivery.again ?? null,
   }));
 }
 
@@ -198,6 +207,7 @@ export async function writeAttempt(
         outcome: attempt.outcome,
         code: attempt.code,
         answer: attempt.answer ?? null,
+        steps: attempt.steps ?? null,
       },
     ],
     { transaction, ignoreDuplicates: true },
@@ -206,6 +216,27 @@ export async function writeAttempt(
     { state, due: due === undefined ? null : new Date(due), taken_by: null, ended: ended === undefined ? null : new Date(ended) },
     { where: { site, id: toBytes(delivery), state: { [Op.in]: ['waiting', 'sending', 'retrying'] } }, transaction },
   );
+}
+
+/** From which states a hand can move a delivery: what is being sent cannot be called back. */
+const movable = { retry: ['waiting', 'retrying', 'failed', 'expired'], cancel: ['waiting', 'retrying'] } as const;
+
+async function moveByHand(
+  { models }: Database,
+  site: number,
+  { delivery, does, expires }: NonNullable<EntryExtras['byHand']>,
+  now: Now,
+  transaction: Transaction,
+): Promise<void> {
+  const to =
+    does === 'retry'
+      ? { state: 'retrying', due: new Date(now.steady), ended: null, expires: expires === null ? null : new Date(expires) }
+      : { state: 'cancelled', due: null, ended: new Date(now.wall) };
+  const [changed] = await models.deliveries.update(to, {
+    where: { site, id: toBytes(delivery), state: { [Op.in]: [...movable[does]] } },
+    transaction,
+  });
+  if (changed === 0) throw new Refusal(does === 'retry' ? 'not-retryable' : 'not-cancellable', { state: 'no longer open' });
 }
 
 /** Values stand inside an object: a bare string in a JSON column comes back from some connectors parsed, from others not. */

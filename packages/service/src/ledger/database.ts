@@ -1,12 +1,25 @@
 import { QueryTypes, Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { first } from './migrations/001-first.js';
+import { rooms } from './migrations/002-rooms.js';
 import { defineModels, type Models } from './models.js';
 
 /** The database that holds the ledger, with its tables. */
 export interface Database {
   readonly sequelize: Sequelize;
   readonly models: Models;
+}
+
+/** What has been done to the tables since the first version, in this order. */
+const migrations = [first, rooms] as const;
+
+/** The ledger was written by a later version: to go on with it could harm it. */
+export class NewerLedger extends Error {
+  constructor(step: string) {
+    super(
+      `This ledger was written by a newer version of Causalis (step ${step}). Start that version, or another data folder (CAUSALIS_HOME).`,
+    );
+  }
 }
 
 /** Opens the database and brings its tables up to this version. Refuses a server that may lose what it has acknowledged. */
@@ -24,12 +37,16 @@ export async function openDatabase(url: string): Promise<Database> {
     type: QueryTypes.SELECT,
   });
   if (rows[0]?.Value !== '1') throw new Error('The database must keep what it has acknowledged: set innodb_flush_log_at_trx_commit=1.');
+  const storage = new SequelizeStorage({ sequelize });
   const umzug = new Umzug({
-    migrations: [first],
+    migrations: [...migrations],
     context: sequelize.getQueryInterface(),
-    storage: new SequelizeStorage({ sequelize }),
+    storage,
     logger: undefined,
   });
+  const known = new Set<string>(migrations.map(({ name }) => name));
+  const newer = (await storage.executed()).find((name) => !known.has(name));
+  if (newer !== undefined) throw new NewerLedger(newer);
   await umzug.up();
   return { sequelize, models: defineModels(sequelize) };
 }

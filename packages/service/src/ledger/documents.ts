@@ -1,4 +1,5 @@
-import { type Section, type SiteDocument, sections } from '@causalis/contract';
+import { type Section, type SiteDocument, sections, upgradeDocument } from '@causalis/contract';
+import type { Rename } from '@causalis/core';
 import { Op, type Transaction } from 'sequelize';
 import { newId } from '../ids.js';
 import type { Database } from './database.js';
@@ -30,7 +31,8 @@ export async function readSites({ models }: Database): Promise<StoredSite[]> {
           Object.fromEntries(items.filter((item) => item.section === section).map(({ key, body }) => [key, body])),
         ]),
       );
-      const document = { ...site.head, revision: site.revision, ...bySection } as SiteDocument;
+      const written = { ...site.head, revision: site.revision, ...bySection };
+      const document = upgradeDocument(written) as SiteDocument;
       return {
         id: site.id,
         key: site.key,
@@ -57,6 +59,7 @@ export async function writeDocumentRevision(
   database: Database,
   before: StoredSite | undefined,
   document: SiteDocument,
+  renames: readonly Rename[],
   by: string,
   at: Date,
 ): Promise<{ site: StoredSite; changed: string[] }> {
@@ -81,7 +84,8 @@ export async function writeDocumentRevision(
       before?.id ??
       ((await models.sites.create({ key: site.key, revision: number, head, created: at }, { transaction })).get('id') as number);
     if (before) await models.sites.update({ revision: number, head }, { where: { id: siteId, revision: before.revision }, transaction });
-    await writeItems(database, siteId, before, rest, changes, ids, transaction);
+    for (const rename of renames) await renameItem(database, siteId, rename, transaction);
+    await writeItems(database, siteId, rest, changes, ids, transaction);
     await models.revisions.create({ site: siteId, number, at, by_whom: by, changes }, { transaction });
     return siteId;
   });
@@ -117,13 +121,23 @@ export async function readRevision({ models }: Database, site: number, number: n
       else items[section][key] = body;
     }
   }
-  return { ...head, ...items } as SiteDocument;
+  return upgradeDocument({ ...head, ...items }) as SiteDocument;
+}
+
+/** An item goes on under another key: with its id, its address, and what is still to be sent over it. */
+async function renameItem({ models }: Database, site: number, { section, from, to }: Rename, transaction: Transaction): Promise<void> {
+  await models.items.update({ key: to }, { where: { site, section, key: from }, transaction });
+  if (section === 'hooks') await models.hookAddresses.update({ hook: to }, { where: { site, hook: from }, transaction });
+  if (section === 'outputs')
+    await models.deliveries.update(
+      { output: to },
+      { where: { site, output: from, state: ['waiting', 'sending', 'retrying'] }, transaction },
+    );
 }
 
 async function writeItems(
   { models }: Database,
   site: number,
-  before: StoredSite | undefined,
   after: Record<Section, Record<string, unknown>>,
   changes: Record<string, unknown>,
   ids: Map<string, string>,
@@ -144,7 +158,7 @@ async function writeItems(
     for (const [key, body] of Object.entries(after[section])) {
       const path = address(section, key);
       const known = old.get(path);
-      const id = known?.id ?? before?.ids.get(path) ?? newId();
+      const id = known?.id ?? newId();
       ids.set(path, id);
       const inner = Object.fromEntries(innerKeys(section, body).map((name) => [name, known?.inner_ids[name] ?? newId()]));
       if (path in changes || known?.place !== place) rows.push({ site, section, key, id, body, inner_ids: inner, place });

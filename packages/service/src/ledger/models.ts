@@ -92,6 +92,8 @@ export function defineModels(sequelize: Sequelize) {
       at: time,
       test: flag,
       actions: json('actions'),
+      steady: time,
+      mode: text,
     }) as Rows,
     deliveries: sequelize.define('deliveries', {
       site: key,
@@ -113,6 +115,7 @@ export function defineModels(sequelize: Sequelize) {
       test: flag,
       attempts: DataTypes.INTEGER,
       content: json('content'),
+      again: uuid('again'),
     }) as Rows,
     attempts: sequelize.define('attempts', {
       site: key,
@@ -123,6 +126,7 @@ export function defineModels(sequelize: Sequelize) {
       outcome: text,
       code: text,
       answer: text,
+      steps: json('steps'),
     }) as Rows,
     receipts: sequelize.define('receipts', { site: key, delivery: uuid('delivery', true), at: time, kind: text, value: text }) as Rows,
     state: sequelize.define('state', { site: key, name: { type: text, primaryKey: true }, value: json('value') }) as Rows,
@@ -136,7 +140,16 @@ export function defineModels(sequelize: Sequelize) {
       bytes: DataTypes.INTEGER,
     }) as Rows,
     users: sequelize.define('users', { id: uuid('id', true), name: text, role: text, password: text, created: time }) as Rows,
-    passes: sequelize.define('passes', { digest, kind: text, user: uuid('user'), name: text, created: time, expires: time }) as Rows,
+    passes: sequelize.define('passes', {
+      digest,
+      id: uuid('id'),
+      kind: text,
+      user: uuid('user'),
+      name: text,
+      created: time,
+      expires: time,
+      permissions: json('permissions'),
+    }) as Rows,
     audit: sequelize.define('audit', {
       id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
       at: time,

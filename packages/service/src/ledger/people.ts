@@ -1,4 +1,4 @@
-import type { Role } from '@causalis/contract';
+import type { AuditLine, Permission, Role } from '@causalis/contract';
 import { Op } from 'sequelize';
 import { newId, toBytes } from '../ids.js';
 import { digestOf } from './commit.js';
@@ -18,6 +18,26 @@ const userOf = (row: { get(name: string): unknown }): User => ({
   password: row.get('password') as string,
 });
 
+export async function listUsers({ models }: Database): Promise<(User & { created: Date })[]> {
+  const rows = await models.users.findAll({ order: [['name', 'ASC']] });
+  return rows.map((row) => ({ ...userOf(row), created: row.get('created') as Date }));
+}
+
+/** Gives a user another role or password: whoever is signed in as them signs in again. */
+export async function changeUser({ sequelize, models }: Database, id: string, to: { role?: Role; password?: string }): Promise<void> {
+  await sequelize.transaction(async (transaction) => {
+    await models.users.update(to, { where: { id: toBytes(id) }, transaction });
+    await models.passes.destroy({ where: { user: toBytes(id), kind: 'session' }, transaction });
+  });
+}
+
+export async function removeUser({ sequelize, models }: Database, id: string): Promise<void> {
+  await sequelize.transaction(async (transaction) => {
+    await models.passes.destroy({ where: { user: toBytes(id) }, transaction });
+    await models.users.destroy({ where: { id: toBytes(id) }, transaction });
+  });
+}
+
 export const countUsers = ({ models }: Database): Promise<number> => models.users.count();
 
 export async function addUser({ models }: Database, user: Omit<User, 'id'>, at: Date): Promise<User> {
@@ -35,9 +55,47 @@ export async function findUser({ models }: Database, name: string): Promise<User
 export async function addPass(
   { models }: Database,
   secret: string,
-  pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null },
-): Promise<void> {
-  await models.passes.create({ digest: digestOf(secret), ...pass });
+  pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null; permissions?: readonly Permission[] },
+): Promise<string> {
+  const id = newId();
+  await models.passes.create({ digest: digestOf(secret), id, permissions: null, ...pass });
+  return id;
+}
+
+export interface Token {
+  readonly id: string;
+  readonly name: string;
+  readonly user: User;
+  readonly created: Date;
+  readonly expires: Date | null;
+  readonly permissions: readonly Permission[] | null;
+}
+
+/** Tokens of programs, newest first. */
+export async function listTokens(database: Database): Promise<Token[]> {
+  const [rows, users] = await Promise.all([
+    database.models.passes.findAll({ where: { kind: 'token' }, order: [['created', 'DESC']] }),
+    listUsers(database),
+  ]);
+  return rows.flatMap((row) => {
+    const user = users.find(({ id }) => id === row.get('user'));
+    if (!user) return [];
+    return [
+      {
+        id: row.get('id') as string,
+        name: row.get('name') as string,
+        user,
+        created: row.get('created') as Date,
+        expires: row.get('expires') as Date | null,
+        permissions: row.get('permissions') as Permission[] | null,
+      },
+    ];
+  });
+}
+
+/** Ends a token; false when there is none such. */
+export async function dropToken({ models }: Database, id: string): Promise<boolean> {
+  return (await models.passes.destroy({ where: { kind: 'token', id: toBytes(id) } })) > 0;
 }
 
 /** Whose session or token this is, while it is valid. */
@@ -46,13 +104,14 @@ export async function findPass(
   kind: 'session' | 'token',
   secret: string,
   at: Date,
-): Promise<{ user: User; name: string } | undefined> {
+): Promise<{ user: User; name: string; permissions: readonly Permission[] | null } | undefined> {
   const row = await models.passes.findOne({
     where: { digest: digestOf(secret), kind, [Op.or]: [{ expires: null }, { expires: { [Op.gt]: at } }] },
   });
   if (!row) return undefined;
   const user = await models.users.findOne({ where: { id: toBytes(row.get('user') as string) } });
-  return user ? { user: userOf(user), name: row.get('name') as string } : undefined;
+  const permissions = row.get('permissions') as Permission[] | null;
+  return user ? { user: userOf(user), name: row.get('name') as string, permissions } : undefined;
 }
 
 export async function dropPass({ models }: Database, secret: string): Promise<void> {
@@ -72,4 +131,32 @@ export async function writeAudit(
     what: line.what,
     detail: line.detail,
   });
+}
+
+/** Lines of the audit, newest first; sites by their keys. */
+export async function listAudit(
+  { models }: Database,
+  limit: number,
+  before: number | undefined,
+): Promise<{ items: AuditLine[]; next?: string }> {
+  const where = before === undefined ? {} : { id: { [Op.lt]: before } };
+  const [rows, sites] = await Promise.all([
+    models.audit.findAll({ where, order: [['id', 'DESC']], limit: limit + 1 }),
+    models.sites.findAll({ attributes: ['id', 'key'] }),
+  ]);
+  const keys = new Map(sites.map((row) => [row.get('id') as number, row.get('key') as string]));
+  const items = rows.slice(0, limit).map((row): AuditLine => {
+    const site = keys.get(row.get('site') as number);
+    return {
+      id: Number(row.get('id')),
+      at: (row.get('at') as Date).toISOString(),
+      ...(site === undefined ? {} : { site }),
+      by: row.get('by_whom') as string,
+      address: row.get('address') as string,
+      what: row.get('what') as string,
+      detail: row.get('detail'),
+    };
+  });
+  const last = items.at(-1);
+  return rows.length > limit && last ? { items, next: String(last.id) } : { items };
 }

@@ -1,44 +1,50 @@
-import type { Priority } from '@causalis/contract';
-import type { DeliveryContent } from '@causalis/core';
+import type { DeliveryState, Priority } from '@causalis/contract';
+import type { OpenDelivery } from '@causalis/core';
 import { type Model, Op } from 'sequelize';
 import { toBytes } from '../ids.js';
 import { type AttemptRecord, writeAttempt } from './commit.js';
 import type { Database } from './database.js';
 
-/** A delivery that is being sent. Times are steady ms. */
-export interface TakenDelivery {
-  readonly id: string;
-  readonly firing: string;
-  readonly action: string;
-  readonly output: string;
-  readonly recipient?: string;
-  readonly priority: Priority;
-  readonly back: boolean;
-  readonly test: boolean;
+/** A delivery as it is sent. Times are steady ms. */
+export type TakenDelivery = Omit<OpenDelivery, 'expiresMs'> & {
   readonly expires: number | null;
   /** Number of this attempt, from 1. */
   readonly attempt: number;
-  readonly content: DeliveryContent;
-}
+};
 
-const priorities = ['urgent', 'important', 'routine'] as const;
+/** The priorities by their lanes. */
+export const priorityOf = (lane: number): Priority => (['urgent', 'important', 'routine'] as const)[lane];
 
 function takenOf(row: Model, attempt: number): TakenDelivery {
   const get = <T>(name: string) => row.get(name) as T;
   const recipient = get<string | null>('recipient');
+  const again = get<string | undefined>('again');
   return {
     id: get('id'),
     firing: get('firing'),
+    event: get('event'),
+    rule: get('rule'),
     action: get('action'),
     output: get('output'),
     ...(recipient === null ? {} : { recipient }),
-    priority: priorities[get<number>('lane')],
+    priority: priorityOf(get<number>('lane')),
     back: Boolean(get('back')),
     test: Boolean(get('test')),
     expires: get<Date | null>('expires')?.getTime() ?? null,
     attempt,
     content: get('content'),
+    ...(again === undefined ? {} : { again }),
   };
+}
+
+/** A delivery by its id, as it would be sent, and its state. */
+export async function findTaken(
+  { models }: Database,
+  site: number,
+  id: string,
+): Promise<{ delivery: TakenDelivery; state: DeliveryState } | undefined> {
+  const row = await models.deliveries.findOne({ where: { site, id: toBytes(id) } });
+  return row ? { delivery: takenOf(row, row.get('attempts') as number), state: row.get('state') as DeliveryState } : undefined;
 }
 
 /** Takes what is due, urgent first, oldest first: each counts one attempt more before anything is sent. */
@@ -103,13 +109,4 @@ export async function recoverTaken(database: Database, site: number, process: st
 /** Records an attempt after which the delivery goes on. */
 export async function recordAttempt(database: Database, site: number, record: AttemptRecord): Promise<void> {
   await database.sequelize.transaction((transaction) => writeAttempt(database, site, record, transaction));
-}
-
-/** Makes a delivery due now that waits, failed or expired; false when it is in no such state. */
-export async function makeDue({ models }: Database, site: number, id: string, steady: number, expires: number | null): Promise<boolean> {
-  const [changed] = await models.deliveries.update(
-    { state: 'retrying', due: new Date(steady), ended: null, expires: expires === null ? null : new Date(expires) },
-    { where: { site, id: toBytes(id), state: ['waiting', 'retrying', 'failed', 'expired'] } },
-  );
-  return changed > 0;
 }

@@ -1,8 +1,20 @@
-import type { Attempt, Delivery, DeliveryState, EventRow, Firing, LightValue, Receipt, SiteEvent, Verdict } from '@causalis/contract';
-import type { ActionState, DeliveryContent } from '@causalis/core';
+import type {
+  Attempt,
+  Delivery,
+  DeliveryState,
+  EventRow,
+  Firing,
+  LightValue,
+  OutputHealth,
+  Receipt,
+  SiteEvent,
+  Verdict,
+} from '@causalis/contract';
+import { type ActionState, byHand, type DeliveryContent, type OpenFiring } from '@causalis/core';
 import { col, fn, type Model, Op, type WhereOptions } from 'sequelize';
 import { toBytes } from '../ids.js';
 import type { Database } from './database.js';
+import { priorityOf, type TakenDelivery } from './queue.js';
 
 type Titles = (source: string) => string;
 const iso = (date: Date | string): string => new Date(date).toISOString();
@@ -112,13 +124,15 @@ async function deliveriesOf({ models }: Database, site: number, rows: Model[]): 
       output: get('output'),
       ...optional('recipient', get<string | null>('recipient')),
       state: get<DeliveryState>('state'),
-      priority: (['urgent', 'important', 'routine'] as const)[get<number>('lane')],
+      priority: priorityOf(get<number>('lane')),
       created: iso(get('created')),
       ...optional('due', get('due') ? iso(get('due')) : undefined),
       ...optional('expires', get('expires') ? iso(get('expires')) : undefined),
       ...optional('ended', get('ended') ? iso(get('ended')) : undefined),
       ...optional('sets', content.value as LightValue | undefined),
+      verb: content.verb,
       back: Boolean(get('back')),
+      ...optional('again', get<string | undefined>('again')),
       key: id,
       test: Boolean(get('test')),
       attempts: attempts.filter(mine).map(
@@ -129,6 +143,7 @@ async function deliveriesOf({ models }: Database, site: number, rows: Model[]): 
           outcome: attempt.get('outcome') as Attempt['outcome'],
           code: attempt.get('code') as string,
           ...optional('answer', attempt.get('answer') as string | null),
+          ...optional('steps', attempt.get('steps') as Attempt['steps'] | null),
         }),
       ),
       receipts: receipts
@@ -143,6 +158,8 @@ export interface DeliveryFilter {
   readonly before?: string | undefined;
   readonly state?: string | undefined;
   readonly rule?: string | undefined;
+  readonly output?: string | undefined;
+  readonly recipient?: string | undefined;
 }
 
 export async function listDeliveries(database: Database, site: number, filter: DeliveryFilter): Promise<Page<Delivery>> {
@@ -151,6 +168,8 @@ export async function listDeliveries(database: Database, site: number, filter: D
     ...(filter.before ? { id: { [Op.lt]: toBytes(filter.before) } } : {}),
     ...(filter.state ? { state: filter.state } : {}),
     ...(filter.rule ? { rule: filter.rule } : {}),
+    ...(filter.output ? { output: filter.output } : {}),
+    ...(filter.recipient ? { recipient: filter.recipient } : {}),
   };
   const rows = await database.models.deliveries.findAll({ where, order: [['id', 'DESC']], limit: filter.limit + 1 });
   return paged(await deliveriesOf(database, site, rows), filter.limit);
@@ -196,35 +215,79 @@ export async function listFirings(database: Database, site: number, where: { eve
   });
 }
 
-/** When each rule that has fired last did so, and how often in the last day: three queries, however many rules there are. */
-export async function ruleCounts(
-  { models }: Database,
-  site: number,
-  since: Date,
-): Promise<Map<string, { lastFired: string; lastEvent: string; firedLastDay: number }>> {
-  const [newest, counts] = await Promise.all([
-    models.firings.findAll({
-      attributes: ['rule', [fn('MAX', col('id')), 'newest']],
-      where: { site, test: false },
-      group: ['rule'],
-      raw: true,
-    }),
-    models.firings.findAll({
-      attributes: ['rule', [fn('COUNT', col('id')), 'times']],
-      where: { site, test: false, at: { [Op.gte]: since } },
-      group: ['rule'],
-      raw: true,
-    }),
-  ]);
-  const times = new Map((counts as unknown as { rule: string; times: number }[]).map((row) => [row.rule, Number(row.times)]));
-  const ids = (newest as unknown as { newest: Buffer }[]).map((row) => row.newest);
+/** When each rule that has fired last did so: two queries, however many rules there are. */
+export async function lastFirings({ models }: Database, site: number): Promise<Map<string, { lastFired: string; lastEvent: string }>> {
+  const newest = (await models.firings.findAll({
+    attributes: ['rule', [fn('MAX', col('id')), 'newest']],
+    where: { site, test: false },
+    group: ['rule'],
+    raw: true,
+  })) as unknown as { newest: Buffer }[];
+  const ids = newest.map((row) => row.newest);
   const rows = ids.length === 0 ? [] : await models.firings.findAll({ where: { site, id: ids } });
   return new Map(
-    rows.map((row) => {
-      const rule = row.get('rule') as string;
-      return [rule, { lastFired: iso(row.get('at') as Date), lastEvent: row.get('event') as string, firedLastDay: times.get(rule) ?? 0 }];
+    rows.map((row) => [row.get('rule') as string, { lastFired: iso(row.get('at') as Date), lastEvent: row.get('event') as string }]),
+  );
+}
+
+/** What is known of each output: its last arrival, its last failure, how much is open, and its last test. */
+export async function outputHealth(database: Database, site: number, outputs: readonly string[]): Promise<Map<string, OutputHealth>> {
+  const newest = async (where: WhereOptions) => await database.models.deliveries.findAll({ where, order: [['id', 'DESC']], limit: 1 });
+  const health = await Promise.all(
+    outputs.map(async (output): Promise<[string, OutputHealth]> => {
+      const [arrived, failed, test, open] = await Promise.all([
+        newest({ site, output, state: 'delivered' }),
+        newest({ site, output, state: ['failed', 'expired', 'retrying'] }),
+        database.models.deliveries.findAll({
+          where: { site, output, rule: byHand, test: true, back: false },
+          order: [['id', 'DESC']],
+          limit: 1,
+        }),
+        database.models.deliveries.count({ where: { site, output, state: ['waiting', 'sending', 'retrying'] } }),
+      ]);
+      const [lastFailed] = await deliveriesOf(database, site, failed);
+      const [lastTest] = await deliveriesOf(database, site, test);
+      return [
+        output,
+        {
+          open,
+          ...(arrived[0] ? { lastDelivered: iso((arrived[0].get('ended') ?? arrived[0].get('created')) as Date) } : {}),
+          ...(lastFailed ? { lastFailed } : {}),
+          ...(lastTest ? { lastTest } : {}),
+        },
+      ];
     }),
   );
+  return new Map(health);
+}
+
+/** A firing that is over, as it was when it ended: enough to go on with it. */
+export async function closedFiring(database: Database, site: number, { firing, content }: TakenDelivery): Promise<OpenFiring | undefined> {
+  const row = await database.models.firings.findOne({ where: { site, id: toBytes(firing) } });
+  if (!row) return undefined;
+  const at = (row.get('at') as Date).getTime();
+  return {
+    id: firing,
+    rule: row.get('rule') as string,
+    title: row.get('title') as string,
+    priority: row.get('priority') as OpenFiring['priority'],
+    event: content.event,
+    at,
+    steady: (row.get('steady') as Date | null)?.getTime() ?? at,
+    mode: (row.get('mode') as string | null) ?? '',
+    actions: row.get('actions') as ActionState[],
+  };
+}
+
+/** Which of these kinds of events each source has ever given, tests apart. */
+export async function kindsSeen({ models }: Database, site: number): Promise<ReadonlySet<string>> {
+  const rows = (await models.events.findAll({
+    attributes: ['kind', 'source'],
+    where: { site, test: false },
+    group: ['kind', 'source'],
+    raw: true,
+  })) as unknown as { kind: string; source: string }[];
+  return new Set(rows.map(({ kind, source }) => `${kind} ${source}`));
 }
 
 export async function countDeliveries({ models }: Database, site: number, since: Date): Promise<{ open: number; failedLastDay: number }> {

@@ -1,3 +1,4 @@
+import type { RefusedArrival } from '@causalis/contract';
 import { digestOf } from './commit.js';
 import type { Database } from './database.js';
 
@@ -28,6 +29,22 @@ export async function writeHookAddress(
     await models.hookAddresses.destroy({ where: { site, hook }, transaction });
     await models.hookAddresses.create({ digest: digestOf(secret), site, hook, at }, { transaction });
   });
+}
+
+/** Ends the address of a hook. */
+export async function dropHookAddress({ models }: Database, site: number, hook: string): Promise<void> {
+  await models.hookAddresses.destroy({ where: { site, hook } });
+}
+
+/** Arrivals that were refused, newest first. */
+export async function listRefused({ models }: Database, site: number, limit: number): Promise<RefusedArrival[]> {
+  const rows = await models.refused.findAll({ where: { site }, order: [['id', 'DESC']], limit });
+  return rows.map((row) => ({
+    source: row.get('source') as string,
+    at: (row.get('at') as Date).toISOString(),
+    address: row.get('address') as string,
+    reason: row.get('reason') as string,
+  }));
 }
 
 export async function findHookAddress({ models }: Database, secret: string): Promise<{ site: number; hook: string } | undefined> {

@@ -9,6 +9,8 @@ const publishMs = 4_000;
 /** The site's brokers: one connection each, kept up by itself, for commands out and read-backs in. */
 export class Brokers {
   private readonly clients = new Map<string, { url: string; client: MqttClient }>();
+  /** What each broker has been asked to tell us, until it has said that it will: no command goes out before. */
+  private readonly listening = new Map<string, Promise<unknown>>();
   private topics = new Map<string, Map<string, string[]>>();
   private readonly toldOf: (output: string, value: LightValue) => void;
 
@@ -45,6 +47,8 @@ export class Brokers {
     const client = this.clients.get(broker)?.client;
     if (!client?.connected) return false;
     const time = AbortSignal.any([signal, AbortSignal.timeout(publishMs)]);
+    // A read-back that comes before we listen would be lost: the lamp may answer faster than the broker.
+    await this.listening.get(broker);
     return await new Promise((resolve) => {
       const late = () => resolve(false);
       time.addEventListener('abort', late, { once: true });
@@ -62,7 +66,15 @@ export class Brokers {
 
   private listen(key: string, client: MqttClient): void {
     const topics = [...(this.topics.get(key)?.keys() ?? [])];
-    if (topics.length > 0) client.subscribe(topics, { qos: 1 });
+    if (topics.length === 0) return;
+    // A broker that refuses to listen for us still takes commands; one that is gone is asked again when it is back.
+    this.listening.set(
+      key,
+      Promise.race([
+        client.subscribeAsync(topics, { qos: 1 }).catch(() => undefined),
+        new Promise((done) => client.once('close', () => done(undefined))),
+      ]),
+    );
   }
 
   private open(key: string, url: string): MqttClient {

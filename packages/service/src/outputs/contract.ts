@@ -1,4 +1,5 @@
-import { type Output, type Priority, plainLine } from '@causalis/contract';
+import type { BlockList } from 'node:net';
+import { type Priority, plainLine, type WayStep } from '@causalis/contract';
 import type { DeliveryContent } from '@causalis/core';
 
 /** What is sent, whole: every kind of output gets the same. */
@@ -23,11 +24,20 @@ export interface Sent {
   readonly answer?: string;
   /** Pictures that were kept, for the actions that wait for them. */
   readonly stills?: readonly string[];
+  /** The steps of the way, where they were taken one by one. */
+  readonly steps?: readonly WayStep[];
 }
 
 /** One kind of output. `send` never throws for what the other side does; `signal` ends an attempt that hangs. */
 export interface OutputKind<O> {
   send(output: O, sending: Sending, signal: AbortSignal): Promise<Sent>;
+}
+
+/** Where calls may not go. */
+export interface CallRules {
+  readonly forbidden: BlockList;
+  /** Ports on this machine that are ours: the service and its database. */
+  readonly ownPorts: () => readonly number[];
 }
 
 /** What outputs may ask of the service. */
@@ -36,6 +46,10 @@ export interface OutputSurroundings {
   secret(key: string, use: string): Promise<{ value: string } | { code: 'secret-not-set' | 'secret-not-bound' }>;
   /** A kept picture. */
   picture(id: string): Promise<Buffer | undefined>;
+  /** Keeps a camera's picture nearest to a moment for an event; nothing when there is none. */
+  keepPicture(camera: string, wall: number, event: string): Promise<string | undefined>;
+  readonly brokers: { publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> };
+  readonly calls: CallRules;
   site: { readonly key: string; readonly name: string; readonly timezone: string; title(source: string): string };
 }
 
@@ -59,13 +73,4 @@ export function networkFailure(error: unknown): Sent {
   if (e.name === 'AbortError' || e.name === 'TimeoutError' || /TIMEOUT|TIMEDOUT/.test(code)) return refused('no-answer', true);
   if (/CERT|SELF_SIGNED|ERR_TLS|ESOCKET.*SSL|EPROTO|ETLS/.test(code)) return refused('not-secure', false, e.message);
   return refused('connection-broken', true, e.message);
-}
-
-/** Where a secret of an output or feed goes, as it is bound: kind and host. */
-export const useOf = (kind: string, host: string): string => `${kind} ${host}`;
-
-/** The use of an output's secret. */
-export function outputUse(output: Output): string | undefined {
-  if (output.kind === 'smtp') return useOf('smtp', `${output.host}:${output.port}`);
-  return output.kind === 'call' ? useOf('call', new URL(output.url).host) : undefined;
 }

@@ -1,13 +1,12 @@
-import type { Evidence } from '../media/evidence.js';
-import { delivered, type OutputKind, refused } from './contract.js';
+import { delivered, type OutputKind, type OutputSurroundings, refused } from './contract.js';
 
 /** The built-in output for stills: the picture of the moment, which is on disk before the event is accepted. */
-export function mediaKind(evidence: Evidence): OutputKind<undefined> {
+export function mediaKind({ keepPicture }: Pick<OutputSurroundings, 'keepPicture'>): OutputKind<undefined> {
   return {
     async send(_, { content }) {
       const { event, camera } = content;
       if (event.still !== undefined && camera === event.source) return delivered('kept', { stills: [event.still] });
-      const kept = camera === undefined ? undefined : await evidence.keep(camera, event.time, event.id);
+      const kept = camera === undefined ? undefined : await keepPicture(camera, event.time, event.id);
       return kept ? delivered('kept', { stills: [kept] }) : refused('no-picture', true);
     },
   };

@@ -1,16 +1,28 @@
-import type { Output } from '@causalis/contract';
-import type { OutputKind } from './contract.js';
+import type { Output, OutputKindName, OutputOf } from '@causalis/contract';
+import { callKind } from './call.js';
+import type { OutputKind, OutputSurroundings } from './contract.js';
+import { lightKind } from './light.js';
+import { mediaKind } from './media.js';
+import { smtpKind } from './smtp.js';
 
-/** Every kind of output of the document, and the built-in ones. */
-export type OutputKinds = { readonly [K in Output['kind']]: OutputKind<Extract<Output, { kind: K }>> } & {
-  readonly media: OutputKind<undefined>;
-};
+type Make<O> = (around: OutputSurroundings) => OutputKind<O>;
 
-/** Sends over the output that the document names now; nothing when it is no longer there. */
-export function sender(kinds: OutputKinds, key: string, output: Output | undefined): OutputKind<unknown>['send'] | undefined {
-  if (key === 'media') return (_, sending, signal) => kinds.media.send(undefined, sending, signal);
-  if (!output) return undefined;
+/** How each kind of output sends: a new one is one file and one line here. */
+const makers: { readonly [K in OutputKindName]: Make<OutputOf<K>> } = { smtp: smtpKind, call: callKind, light: lightKind };
+
+/** Sends over an output by its key, as the document names it now; nothing when it is no longer there. */
+export type Senders = (key: string, output: Output | undefined) => OutputKind<unknown>['send'] | undefined;
+
+/** Every kind ready to send, and the built-in ones. */
+export function makeSenders(around: OutputSurroundings): Senders {
+  const media = mediaKind(around);
   // The kind picks its own entry; TypeScript cannot tie the two by itself.
-  const kind = kinds[output.kind] as OutputKind<Output>;
-  return (_, sending, signal) => kind.send(output, sending, signal);
+  const kinds = Object.fromEntries(Object.entries(makers).map(([name, make]) => [name, make(around)])) as Record<
+    string,
+    OutputKind<Output>
+  >;
+  return (key, output) => {
+    if (key === 'media') return (_, sending, signal) => media.send(undefined, sending, signal);
+    return output && ((_, sending, signal) => kinds[output.kind].send(output, sending, signal));
+  };
 }

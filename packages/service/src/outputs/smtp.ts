@@ -1,13 +1,16 @@
-import type { SmtpOutput } from '@causalis/contract';
+import { type OutputOf, outputSecret } from '@causalis/contract';
 import { messageText } from '@causalis/words';
-import { createTransport } from 'nodemailer';
-import type { z } from 'zod';
-import { delivered, networkFailure, type OutputKind, type OutputSurroundings, outputUse, refused, type Sent } from './contract.js';
+import MailComposer from 'nodemailer/lib/mail-composer';
+import SMTPConnection from 'nodemailer/lib/smtp-connection';
+import { delivered, networkFailure, type OutputKind, type OutputSurroundings, refused, type Sending, type Sent } from './contract.js';
+import { connectTo, Way } from './way.js';
 
-type Smtp = z.infer<typeof SmtpOutput>;
+type Smtp = OutputOf<'smtp'>;
 
 /** Pictures of one message together may be this large; beyond it the link stands alone. */
 const mostAttached = 8 * 1024 * 1024;
+const connectMs = 10_000;
+const silenceMs = 20_000;
 
 function failure(error: unknown): Sent {
   const e = error as { code?: string; responseCode?: number; response?: string; message?: string };
@@ -15,72 +18,99 @@ function failure(error: unknown): Sent {
   if (e.code === 'EENVELOPE' && (e.responseCode ?? 500) >= 500) return refused('recipient-refused', false, e.response);
   // RFC 5321 §4.2.1: 4yz may work later, 5yz will not.
   if (e.responseCode !== undefined) return refused(e.responseCode < 500 ? 'busy' : 'refused', e.responseCode < 500, e.response);
-  if (e.code === 'ESOCKET' && /ECONNREFUSED/.test(e.message ?? '')) return refused('connection-refused', true);
   return networkFailure(error);
 }
+
+/** The message whole, as it goes over the wire. */
+async function compose(output: Smtp, { key, attempt, content, recipient, link, test, priority }: Sending, around: OutputSurroundings) {
+  const { subject, text } = messageText({
+    ...content.event,
+    title: around.site.title(content.event.source),
+    time: new Date(content.event.time).toISOString(),
+    rule: content.title,
+    priority,
+    site: around.site.name,
+    timezone: around.site.timezone,
+    ...(content.words === undefined ? {} : { words: content.words }),
+    ...(link ? { link } : {}),
+    test,
+  });
+  const attachments: { filename: string; content: Buffer; contentType: string }[] = [];
+  let size = 0;
+  for (const [i, id] of content.stills.entries()) {
+    const picture = await around.picture(id);
+    if (!picture || size + picture.length > mostAttached) continue;
+    size += picture.length;
+    attachments.push({ filename: `${content.event.source}-${i + 1}.jpg`, content: picture, contentType: 'image/jpeg' });
+  }
+  const mail = new MailComposer({
+    from: output.from,
+    to: recipient,
+    subject,
+    text,
+    messageId: `<${key}@${output.from.split('@')[1]}>`,
+    headers: {
+      'X-Causalis-Key': key,
+      'X-Causalis-Attempt': String(attempt),
+      'Auto-Submitted': 'auto-generated',
+      ...(test ? { 'X-Causalis-Test': 'yes' } : {}),
+    },
+    attachments,
+    disableFileAccess: true,
+    disableUrlAccess: true,
+  }).compile();
+  return { envelope: mail.getEnvelope(), message: await mail.build() };
+}
+
+/** One call of a connection as a promise: it answers, or the connection breaks. */
+const answered = <T>(connection: SMTPConnection, call: (done: (error?: Error | null, result?: T) => void) => void): Promise<T> =>
+  new Promise((resolve, reject) => {
+    connection.once('error', reject);
+    connection.once('end', () => reject(Object.assign(new Error('the connection was closed'), { code: 'ECONNRESET' })));
+    call((error, result) => (error ? reject(error) : resolve(result as T)));
+  });
 
 /** Mail through a server of the site. Message-ID carries the key, so that a repeat is known as one. */
 export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
   return {
-    async send(output, { key, attempt, content, recipient, link, test, priority }, signal) {
-      const secret = output.password ? await around.secret(output.password.secret, outputUse(output) ?? '') : undefined;
+    async send(output, sending, signal) {
+      const needed = outputSecret(output);
+      const secret = needed ? await around.secret(needed.key, needed.use) : undefined;
       if (secret && 'code' in secret) return refused(secret.code, true);
-      const { subject, text } = messageText({
-        ...content.event,
-        title: around.site.title(content.event.source),
-        time: new Date(content.event.time).toISOString(),
-        rule: content.title,
-        priority,
-        site: around.site.name,
-        timezone: around.site.timezone,
-        ...(content.words === undefined ? {} : { words: content.words }),
-        ...(link ? { link } : {}),
-        test,
-      });
-      const attachments: { filename: string; content: Buffer; contentType: string }[] = [];
-      let size = 0;
-      for (const [i, id] of content.stills.entries()) {
-        const picture = await around.picture(id);
-        if (!picture || size + picture.length > mostAttached) continue;
-        size += picture.length;
-        attachments.push({ filename: `${content.event.source}-${i + 1}.jpg`, content: picture, contentType: 'image/jpeg' });
-      }
-      const transport = createTransport({
-        host: output.host,
-        port: output.port,
-        secure: output.security === 'tls',
-        requireTLS: output.security === 'starttls',
-        ignoreTLS: output.security === 'none',
-        ...(output.user ? { auth: { user: output.user, pass: secret?.value ?? '' } } : {}),
-        connectionTimeout: 10_000,
-        greetingTimeout: 10_000,
-        socketTimeout: 20_000,
-        disableFileAccess: true,
-        disableUrlAccess: true,
-      });
-      const stop = () => transport.close();
-      signal.addEventListener('abort', stop, { once: true });
+      const mail = await compose(output, sending, around);
+      const way = new Way();
+      let stop = () => {};
+      signal.addEventListener('abort', () => stop(), { once: true });
       try {
-        const info = await transport.sendMail({
-          from: output.from,
-          to: recipient,
-          subject,
-          text,
-          messageId: `<${key}@${output.from.split('@')[1]}>`,
-          headers: {
-            'X-Causalis-Key': key,
-            'X-Causalis-Attempt': String(attempt),
-            'Auto-Submitted': 'auto-generated',
-            ...(test ? { 'X-Causalis-Test': 'yes' } : {}),
-          },
-          attachments,
+        const socket = await connectTo(way, output.host, output.port, signal, connectMs);
+        const connection = new SMTPConnection({
+          connection: socket,
+          host: output.host,
+          port: output.port,
+          secure: output.security === 'tls',
+          requireTLS: output.security === 'starttls',
+          ignoreTLS: output.security === 'none',
+          greetingTimeout: connectMs,
+          socketTimeout: silenceMs,
         });
-        return delivered('accepted', { answer: info.response.slice(0, 200) });
+        connection.on('error', () => undefined);
+        stop = () => connection.close();
+        await way.take(output.security === 'none' ? 'greeting' : 'encryption', () =>
+          answered(connection, (done) => connection.connect(done as (error?: Error | null) => void)),
+        );
+        const { user } = output;
+        if (user)
+          await way.take('sign-in', () =>
+            answered(connection, (done) => connection.login({ credentials: { user, pass: secret?.value ?? '' } } as never, done)),
+          );
+        const info = await way.take('acceptance', () =>
+          answered<{ response?: string }>(connection, (done) => connection.send(mail.envelope as never, mail.message, done as never)),
+        );
+        connection.quit();
+        return delivered('accepted', { answer: (info.response ?? '').slice(0, 200), steps: way.steps });
       } catch (error) {
-        return failure(error);
-      } finally {
-        signal.removeEventListener('abort', stop);
-        transport.close();
+        stop();
+        return { ...failure(error), steps: way.steps };
       }
     },
   };

@@ -1,18 +1,26 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { readFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import type { SiteDocument } from '@causalis/contract';
+import { feedUse, outputSecret, type SiteDocument } from '@causalis/contract';
 import type { Database } from '../ledger/database.js';
 import { readSecrets, writeSecret } from '../ledger/secrets.js';
-import { outputUse, useOf } from '../outputs/contract.js';
 
 const algorithm = 'aes-256-gcm';
+
+/** The key file is there and holds no key: without it no secret opens. */
+export class WrongKey extends Error {
+  constructor(file: string) {
+    super(`${file} holds no key. Put back the file that belongs to this data folder; or remove it, and write every secret again.`);
+  }
+}
 
 /** The key file, made at the first start: outside the database, readable by its owner only. */
 export async function openKey(home: string): Promise<Buffer> {
   const file = path.join(home, 'secrets.key');
   try {
-    return Buffer.from((await readFile(file, 'utf8')).trim(), 'hex');
+    const known = Buffer.from((await readFile(file, 'utf8')).trim(), 'hex');
+    if (known.length !== 32) throw new WrongKey(file);
+    return known;
   } catch (error) {
     if ((error as { code?: string }).code !== 'ENOENT') throw error;
     const key = randomBytes(32);
@@ -36,21 +44,18 @@ function unseal(key: Buffer, sealed: Buffer, about: string): string {
 /** Where a document sends each secret: kind and host by secret key. */
 export function secretUses(document: SiteDocument): Map<string, string[]> {
   const uses = new Map<string, Set<string>>();
-  const add = (secret: string | undefined, use: string | undefined) => {
-    if (secret !== undefined && use !== undefined) uses.set(secret, (uses.get(secret) ?? new Set()).add(use));
+  const add = (secret: string, use: string) => {
+    uses.set(secret, (uses.get(secret) ?? new Set()).add(use));
   };
   for (const camera of Object.values(document.cameras)) {
-    for (const feed of [camera.feeds.main, camera.feeds.small]) if (feed) add(feed.password?.secret, feedUse(feed));
+    for (const feed of [camera.feeds.main, camera.feeds.small]) if (feed?.password) add(feed.password.secret, feedUse(feed));
   }
   for (const output of Object.values(document.outputs)) {
-    if (output.kind === 'smtp') add(output.password?.secret, outputUse(output));
-    if (output.kind === 'call') add(output.sign?.secret, outputUse(output));
+    const secret = outputSecret(output);
+    if (secret) add(secret.key, secret.use);
   }
   return new Map([...uses].map(([key, set]) => [key, [...set].sort()]));
 }
-
-/** The use of a feed's password. */
-export const feedUse = (feed: { kind: string; url: string }): string => useOf(feed.kind, new URL(feed.url).host);
 
 /** A site's secrets: written once, kept sealed, given out only for where they were meant. */
 export class Vault {

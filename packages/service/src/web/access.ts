@@ -25,7 +25,12 @@ export const newSecret = (): string => randomBytes(32).toString('base64url');
 
 export const hashPassword = (password: string): Promise<string> => argon2.hash(password);
 
-const meOf = (user: User): Me => ({ name: user.name, role: user.role, permissions: [...permissionsOf[user.role]] });
+/** Who somebody is, and what they may do: a token may be given less than its user. */
+const meOf = (user: User, only: readonly Permission[] | null = null): Me => ({
+  name: user.name,
+  role: user.role,
+  permissions: permissionsOf[user.role].filter((permission) => !only || only.includes(permission)),
+});
 
 /** Sign-in, sessions and tokens. */
 export class Access {
@@ -59,6 +64,12 @@ export class Access {
     return { me: meOf(user), secret, expires };
   }
 
+  /** Whether a password is that of a user. */
+  async isPassword(name: string, password: string): Promise<boolean> {
+    const user = await findUser(this.database, name);
+    return user !== undefined && (await argon2.verify(user.password, password));
+  }
+
   async signOut(secret: string): Promise<void> {
     await dropPass(this.database, secret);
   }
@@ -70,7 +81,7 @@ export class Access {
     const [secret, kind] = bearer ? [bearer, 'token' as const] : [cookie, 'session' as const];
     if (!secret) return undefined;
     const pass = await findPass(this.database, kind, secret, new Date(this.clock.wall()));
-    return pass ? { me: meOf(pass.user), by: kind === 'token' ? 'token' : 'cookie' } : undefined;
+    return pass ? { me: meOf(pass.user, pass.permissions), by: kind === 'token' ? 'token' : 'cookie' } : undefined;
   }
 
   /** Lets somebody pass who may, and says why not. */

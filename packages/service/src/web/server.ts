@@ -7,9 +7,12 @@ import Fastify, { type FastifyBaseLogger, type FastifyInstance, type FastifyRequ
 import { jsonSchemaTransform } from 'fastify-type-provider-zod';
 import type { z } from 'zod';
 import type { Caller } from './access.js';
+import { makeAudit } from './audit.js';
 import { serveConsole } from './console.js';
 import { answerErrors, validate } from './errors.js';
 import type { Asked, Handler, WebParts } from './routes/context.js';
+import { documentRoutes } from './routes/document.js';
+import { handRoutes } from './routes/hands.js';
 import { hookRoute } from './routes/hook.js';
 import { ledgerRoutes } from './routes/ledger.js';
 import { openLive } from './routes/live.js';
@@ -66,7 +69,14 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     parts.access.permit(request.caller, paths[name].permission);
   });
 
-  const handlers = { ...peopleRoutes(parts), ...siteRoutes(parts), ...ledgerRoutes(parts) };
+  const audit = makeAudit(parts.database, parts.clock);
+  const handlers = {
+    ...peopleRoutes(parts, audit),
+    ...documentRoutes(parts, audit),
+    ...siteRoutes(parts, audit),
+    ...handRoutes(parts, audit),
+    ...ledgerRoutes(parts),
+  };
   const add = (scope: FastifyInstance, name: PathName) => addRoute(scope, name, handlers[name] as Handler<PathName>, parts);
   for (const name of Object.keys(paths) as PathName[]) if (!ownRoutes.includes(name) && !textRoutes.includes(name)) add(app, name);
   await app.register(async (scope) => {

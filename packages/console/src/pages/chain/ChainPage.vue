@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Chain, Firing, Verdict } from '@causalis/contract';
+import type { Chain, EventKind, Firing, Verdict } from '@causalis/contract';
 import { clockText, dateText, eventText, guardText, heldText, kindText, shareText } from '@causalis/words';
 import { computed, ref } from 'vue';
 import Thumb from '../../parts/Thumb.vue';
@@ -77,7 +77,7 @@ const print = () => window.print();
         <ThreadStep kind="step" :since="0">
           <strong>{{ texts.chain.happened }}</strong>
           <span class="soft">
-            {{ clockText(chain.event.time, zone, true) }}, {{ kindText[chain.event.kind] }}, {{ chain.event.source.section }}/{{
+            {{ clockText(chain.event.time, zone, true) }}, {{ kindText(chain.event.kind) }}, {{ chain.event.source.section }}/{{
               chain.event.source.key
             }}</span
           >
@@ -138,7 +138,7 @@ const print = () => window.print();
         <ul>
           <li v-for="other in chain.span" :key="other.id">
             <RouterLink :to="`/ledger/events/${other.id}`"
-              >{{ kindText[other.kind as keyof typeof kindText] }}, {{ clockText(other.time, zone) }}</RouterLink
+              >{{ kindText(other.kind as EventKind) }}, {{ clockText(other.time, zone) }}</RouterLink
             >
           </li>
         </ul>

@@ -1,4 +1,4 @@
-import type { Finding, GuardResult, SiteDocument } from '@causalis/contract';
+import type { Finding, SiteDocument } from '@causalis/contract';
 import type { Now } from '../../state.js';
 import type { Zone } from '../../time/zone.js';
 
@@ -24,5 +24,3 @@ export interface GuardKind<V> {
   compile(value: V, document: SiteDocument, zone: Zone): CompiledGuard;
   check(value: V, document: SiteDocument, path: Finding['path'], mustBe: MustBe): void;
 }
-
-export type GuardName = GuardResult['guard'];

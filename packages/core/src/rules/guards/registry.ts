@@ -1,6 +1,6 @@
-import type { Finding, Guard, GuardResult, SiteDocument } from '@causalis/contract';
+import { type Finding, type Guard, type GuardName, type GuardResult, guardNames, type SiteDocument } from '@causalis/contract';
 import type { Zone } from '../../time/zone.js';
-import type { CompiledGuard, GuardKind, GuardName, GuardSight, MustBe } from './contract.js';
+import type { CompiledGuard, GuardKind, GuardSight, MustBe } from './contract.js';
 import { modeGuard } from './mode.js';
 import { scheduleGuard } from './schedule.js';
 
@@ -9,7 +9,6 @@ const kinds: { readonly [K in GuardName]: GuardKind<NonNullable<Guard[K]>> } = {
   schedule: scheduleGuard,
   mode: modeGuard,
 };
-const names = Object.keys(kinds) as GuardName[];
 
 /** A guard with its word. */
 export interface NamedGuard extends CompiledGuard {
@@ -18,7 +17,7 @@ export interface NamedGuard extends CompiledGuard {
 
 /** The one word that a guard says, with its kind and value. */
 function said(guard: Guard): { name: GuardName; kind: GuardKind<unknown>; value: unknown } {
-  const name = names.find((word) => guard[word] !== undefined);
+  const name = guardNames.find((word) => guard[word] !== undefined);
   if (!name) throw new RangeError('a guard without a word');
   // The word picks its own kind and value; TypeScript cannot tie the two by itself.
   return { name, kind: kinds[name] as GuardKind<unknown>, value: guard[name] };

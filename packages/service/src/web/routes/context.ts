@@ -15,6 +15,8 @@ export interface WebParts {
   readonly access: Access;
   readonly version: string;
   readonly started: Date;
+  /** Whoever can read this key in the data folder may have a password made anew. */
+  readonly localKey: string;
   readonly ledgerAnswers: () => Promise<boolean>;
 }
 

@@ -1,4 +1,4 @@
-import { type Accepted, type CloudEvent, type Finding, sourceOfKind } from '@causalis/contract';
+import { type Accepted, type CloudEvent, canGive, type EventSection, type Finding } from '@causalis/contract';
 import type { EventIn } from '@causalis/core';
 import { newId } from '../../ids.js';
 import { digestOf } from '../../ledger/commit.js';
@@ -34,7 +34,6 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
     };
   },
   deliveries: ({ site, query }) => listDeliveries(parts.database, site.id, query),
-  retry: ({ site, params }) => site.retry(params.id),
   media: async ({ site, params, reply }) => {
     const picture = await site.evidence.read(params.id);
     if (!picture) throw new Refusal('unknown-item', { what: 'picture', key: params.id });
@@ -63,7 +62,7 @@ function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | nu
         },
       },
     ];
-  if (section !== sourceOfKind[event.type])
+  if (!canGive(section as EventSection, event.type))
     return [{ level: 'error', code: 'cause-cannot-come', path: [...path, 'type'], values: { event: event.type, value: event.subject } }];
   return [];
 }
@@ -92,12 +91,12 @@ async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, se
 
 /** A CloudEvent as the core takes it: what is sent by hand was seen when it arrived. */
 function eventIn(event: CloudEvent, wall: number): EventIn {
-  const [, key] = event.subject.split('/');
+  const [section, key] = event.subject.split('/');
   const { mark, test = false, ...data } = event.data;
   return {
     id: newId(),
     kind: event.type,
-    section: sourceOfKind[event.type],
+    section: section as EventSection,
     source: key,
     ...(mark ? { mark } : {}),
     time: event.time ? Date.parse(event.time) : wall,

@@ -1,0 +1,78 @@
+import { Worker } from 'node:worker_threads';
+import { type Finding, type SiteDocument, shapeDocument } from '@causalis/contract';
+import { checkDocument } from '@causalis/core';
+import { placeFindings } from '@causalis/document';
+import { examineHere } from './examine-here.js';
+
+/** A document, when its shape is right, with everything that can be said of it. */
+export interface Examined {
+  readonly document?: SiteDocument;
+  readonly findings: Finding[];
+}
+
+/** A text up to this size is read where it arrives: some milliseconds. A larger one would hold up everybody else. */
+const mostHere = 64 * 1024;
+/** A reader that has nothing to read ends after this. */
+const idleMs = 20_000;
+
+/** A thread beside the service that reads large documents, one after the other; it ends when nobody needs it. */
+class Reader {
+  private worker: Worker | undefined;
+  private last: Promise<unknown> = Promise.resolve();
+  private idle: NodeJS.Timeout | undefined;
+
+  read(text: string): Promise<Examined> {
+    const next = this.last.then(() => this.ask(text));
+    this.last = next.catch(() => undefined);
+    return next;
+  }
+
+  private ask(text: string): Promise<Examined> {
+    clearTimeout(this.idle);
+    this.worker ??= new Worker(new URL('./worker.js', import.meta.url));
+    const { worker } = this;
+    worker.ref();
+    return new Promise((resolve, reject) => {
+      const done = () => {
+        worker.removeAllListeners();
+        worker.unref();
+        this.idle = setTimeout(() => this.end(), idleMs).unref();
+      };
+      worker.once('message', (examined: string) => {
+        done();
+        resolve(JSON.parse(examined) as Examined);
+      });
+      worker.once('error', (error) => {
+        done();
+        this.end();
+        reject(error);
+      });
+      worker.postMessage(text);
+    });
+  }
+
+  private end(): void {
+    void this.worker?.terminate();
+    this.worker = undefined;
+  }
+}
+
+const reader = new Reader();
+
+/**
+ * Reads, shapes and checks a text: the document, or everything that is wrong with it, with line and column. `more` says
+ * what else is to be said of it, which only a running site knows.
+ */
+export async function examineText(text: string, more: (document: SiteDocument) => Finding[]): Promise<Examined> {
+  const examined = text.length <= mostHere ? examineHere(text) : await reader.read(text);
+  if (!examined.document) return examined;
+  const further = more(examined.document);
+  if (further.length === 0) return examined;
+  return { ...examined, findings: [...examined.findings, ...placeFindings(further, text)] };
+}
+
+/** Shapes and checks a document that is no text: findings have paths and no places. */
+export function examineValue(value: unknown): Examined {
+  const shaped = shapeDocument(value);
+  return 'findings' in shaped ? shaped : { document: shaped.document, findings: checkDocument(shaped.document) };
+}

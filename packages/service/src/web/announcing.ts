@@ -1,0 +1,81 @@
+import type { Delivery, StreamMessage } from '@causalis/contract';
+import type { Stepped } from '../ledger/commit.js';
+import type { Database } from '../ledger/database.js';
+import { findDelivery, findEvent, listFirings } from '../ledger/reading.js';
+import type { Announcer } from './announcer.js';
+
+export interface AnnouncingParts {
+  readonly database: Database;
+  readonly site: number;
+  readonly announcer: Announcer;
+  readonly title: (source: string) => string;
+  readonly trouble: (error: unknown, what: string) => void;
+}
+
+/** Tells listeners what has been committed, as the ledger has it then. */
+export class Announcing {
+  private readonly parts: AnnouncingParts;
+
+  constructor(parts: AnnouncingParts) {
+    this.parts = parts;
+  }
+
+  committed({ entry, result }: Stepped): void {
+    for (const { event } of result.events) this.event(event.id);
+    for (const { id } of result.firings) this.firing(id);
+    if (entry.kind === 'ended') this.delivery(entry.delivery.id);
+    if (entry.kind === 'again') for (const { id } of result.deliveries) this.delivery(id);
+    for (const { delivery } of result.receipts) this.delivery(delivery);
+    if (entry.kind === 'mode') this.parts.announcer.announce({ kind: 'mode', mode: entry.mode });
+  }
+
+  delivery(id: string): void {
+    this.quietly(async () => {
+      const delivery = await findDelivery(this.parts.database, this.parts.site, id);
+      return delivery ? [{ kind: 'delivery', delivery }] : [];
+    });
+  }
+
+  /** Resolves with a delivery as soon as it is as wanted; with nothing when that takes longer. */
+  async when(id: string, wanted: (delivery: Delivery) => boolean, patienceMs: number): Promise<Delivery | undefined> {
+    return await new Promise((resolve) => {
+      const done = (delivery: Delivery | undefined) => {
+        clearTimeout(late);
+        silence();
+        resolve(delivery);
+      };
+      const late = setTimeout(() => done(undefined), patienceMs);
+      const silence = this.parts.announcer.listen(({ message }) => {
+        if (message.kind === 'delivery' && message.delivery.id === id && wanted(message.delivery)) done(message.delivery);
+      });
+      // It may have come about before anybody listened.
+      findDelivery(this.parts.database, this.parts.site, id).then(
+        (now) => now && wanted(now) && done(now),
+        () => undefined,
+      );
+    });
+  }
+
+  private event(id: string): void {
+    this.quietly(async () => {
+      const event = await findEvent(this.parts.database, this.parts.site, id);
+      return event ? [{ kind: 'event', event: { ...event, title: this.parts.title(event.source.key) } }] : [];
+    });
+  }
+
+  private firing(id: string): void {
+    this.quietly(async () =>
+      (await listFirings(this.parts.database, this.parts.site, { id })).map((firing) => ({ kind: 'firing', firing })),
+    );
+  }
+
+  /** What is only told, not kept, may fail with the database: listeners read afresh when it is back. */
+  private quietly(read: () => Promise<StreamMessage[]>): void {
+    read().then(
+      (messages) => {
+        for (const message of messages) this.parts.announcer.announce(message);
+      },
+      (error: unknown) => this.parts.trouble(error, 'announcing'),
+    );
+  }
+}
