@@ -1,17 +1,14 @@
 import { NoServiceError, ProblemError } from '@causalis/client';
 import { findingText } from '@causalis/words';
 import { Command, CommanderError } from 'commander';
+import { deliveryCommands } from './commands/delivery.js';
 import { eventCommands } from './commands/event.js';
-import {
-  cameraCommands,
-  deliveryCommands,
-  hookCommands,
-  modeCommands,
-  ruleCommands,
-  secretCommands,
-  statusCommand,
-} from './commands/other.js';
+import { cameraCommands, hookCommands, modeCommands, secretCommands, serveCommand, statusCommand } from './commands/other.js';
+import { outputCommands } from './commands/output.js';
+import { loginCommand, tokenCommands, userCommands } from './commands/people.js';
+import { ruleCommands } from './commands/rule.js';
 import { siteCommands } from './commands/site.js';
+import { completionCommands } from './completion.js';
 import { Complaint } from './session.js';
 
 const version = '0.1.0';
@@ -55,15 +52,21 @@ const program = new Command('causalis')
   .showSuggestionAfterError()
   .addHelpText('after', '\nExample:\n  causalis status\n  causalis event chain last');
 for (const add of [
+  serveCommand,
   statusCommand,
+  loginCommand,
   siteCommands,
   cameraCommands,
-  eventCommands,
-  ruleCommands,
-  deliveryCommands,
-  modeCommands,
-  secretCommands,
   hookCommands,
+  outputCommands,
+  secretCommands,
+  ruleCommands,
+  modeCommands,
+  eventCommands,
+  deliveryCommands,
+  userCommands,
+  tokenCommands,
+  completionCommands,
 ])
   add(program);
 

@@ -22,15 +22,25 @@ export function printLine(options: CommonOptions, value: unknown, words: () => s
   out(options.json ? JSON.stringify(value) : plain(words()));
 }
 
-/** Rows in columns, as wide as needed; the last column is cut where the line would pass 80. */
+/** A line is never longer than this: what a terminal shows without wrapping. */
+const lineWidth = 80;
+/** A column is not cut below this. */
+const leastWidth = 8;
+
+/** Rows in columns, 80 characters at most: the widest columns give way first, and what is cut ends in `\u2026`. */
 export function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
   if (rows.length === 0) return '';
   const widths = head.map((title, i) => Math.max(title.length, ...rows.map((row) => row[i].length)));
-  const before = widths.slice(0, -1).reduce((sum, width) => sum + width + 2, 0);
-  const last = Math.max(12, 80 - before);
+  const room = lineWidth - 2 * (head.length - 1);
+  for (let over = widths.reduce((sum, width) => sum + width, 0) - room; over > 0; over--) {
+    const widest = widths.lastIndexOf(Math.max(...widths));
+    if (widths[widest] <= leastWidth) break;
+    widths[widest]--;
+  }
+  const fit = (cell: string, width: number) => (cell.length > width ? `${cell.slice(0, width - 1)}\u2026` : cell.padEnd(width));
   const line = (row: readonly string[]) =>
     row
-      .map((cell, i) => (i === row.length - 1 ? (cell.length > last ? `${cell.slice(0, last - 1)}\u2026` : cell) : cell.padEnd(widths[i])))
+      .map((cell, i) => fit(cell, widths[i]))
       .join('  ')
       .trimEnd();
   return [line(head), ...rows.map(line)].join('\n');

@@ -36,10 +36,22 @@ function readLogin(): Login {
     return JSON.parse(readFileSync(path.join(home(), 'login.json'), 'utf8')) as Login;
   } catch {
     throw new Complaint(
-      `This machine is not signed in: there is no ${path.join(home(), 'login.json')}. Start the service once with npm start, or set CAUSALIS_URL and CAUSALIS_TOKEN.`,
+      `This machine is not signed in: there is no ${path.join(home(), 'login.json')}. Run causalis login; or start the service once with npm start; or set CAUSALIS_URL and CAUSALIS_TOKEN.`,
       3,
     );
   }
+}
+
+/** Where the service answers: as this machine was signed in, or where the running one says, or where it usually is. */
+export function knownUrl(): string {
+  for (const file of ['login.json', 'running.json']) {
+    try {
+      return (JSON.parse(readFileSync(path.join(home(), file), 'utf8')) as { url: string }).url;
+    } catch {
+      // The next may know.
+    }
+  }
+  return process.env.CAUSALIS_URL ?? 'http://127.0.0.1:7100';
 }
 
 export function connect(): CausalisClient {

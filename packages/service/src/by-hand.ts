@@ -15,7 +15,7 @@ import { newId } from './ids.js';
 import type { Database } from './ledger/database.js';
 import { findTaken, type TakenDelivery } from './ledger/queue.js';
 import { closedFiring, findDelivery } from './ledger/reading.js';
-import { Refusal } from './problem.js';
+import { Refusal, unknownItem } from './problem.js';
 
 export interface HandParts {
   readonly database: Database;
@@ -51,7 +51,7 @@ export class Hand {
     const { clock, engine } = this.parts;
     const now = { wall: clock.wall(), steady: clock.steady() };
     const event = trialEvent({ site: engine().site, now }, rule, newId(), by);
-    if (!event) throw new Refusal('unknown-item', { what: 'rule', key: rule });
+    if (!event) throw unknownItem('rule', rule, Object.keys(this.parts.document().rules));
     const entry: Entry = { kind: 'try', rule, event, regardless: how.regardless };
     if (how.dry) return dryReport(engine().rehearse(allArrives(entry)));
     const { result } = await engine().accept(entry);
@@ -150,7 +150,7 @@ export class Hand {
 
   private output(key: string) {
     const { outputs } = this.parts.document();
-    if (!Object.hasOwn(outputs, key)) throw new Refusal('unknown-item', { what: 'output', key });
+    if (!Object.hasOwn(outputs, key)) throw unknownItem('output', key, Object.keys(outputs));
     return outputs[key];
   }
 
@@ -168,7 +168,7 @@ export class Hand {
 
   private async firingOf(delivery: TakenDelivery): Promise<OpenFiring> {
     const firing = await closedFiring(this.parts.database, this.parts.site, delivery);
-    if (!firing) throw new Refusal('unknown-item', { what: 'firing', key: delivery.firing });
+    if (!firing) throw unknownItem('firing', delivery.firing);
     return firing;
   }
 

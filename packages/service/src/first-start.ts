@@ -1,14 +1,22 @@
 import { randomInt } from 'node:crypto';
-import { writeFile } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import path from 'node:path';
+import { writeWhole } from './files.js';
 import type { Database } from './ledger/database.js';
-import { addPass, addUser, countUsers } from './ledger/people.js';
+import { addUserWithToken, countUsers } from './ledger/people.js';
 import { hashPassword, newSecret } from './web/access.js';
+
+const firstName = 'integrator';
 
 /** Letters and digits that nobody mistakes for another. */
 const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
 export const randomPassword = (): string =>
   Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => letters[randomInt(letters.length)]).join('')).join('-');
+
+/** Takes away what the first start wrote down, when it is the password of this user no more. */
+export async function forgetFirstSignIn(home: string, user: string): Promise<void> {
+  if (user === firstName) await rm(path.join(home, 'first-sign-in.json'), { force: true });
+}
 
 /**
  * The first start makes the first user with a random password, and signs this machine's command line in. Both stand in
@@ -18,8 +26,8 @@ export async function firstStart(database: Database, home: string, url: () => st
   if ((await countUsers(database)) > 0) return;
   const password = randomPassword();
   const token = newSecret();
-  await writeFile(path.join(home, 'first-sign-in.json'), `${JSON.stringify({ name: 'integrator', password }, null, 2)}\n`, { mode: 0o600 });
-  await writeFile(path.join(home, 'login.json'), `${JSON.stringify({ url: url(), token }, null, 2)}\n`, { mode: 0o600 });
-  const user = await addUser(database, { name: 'integrator', role: 'integrator', password: await hashPassword(password) }, now);
-  await addPass(database, token, { kind: 'token', user: user.id, name: 'command line of this machine', created: now, expires: null });
+  // The files first: a start that is killed in between makes both anew, because there is no user yet.
+  await writeWhole(path.join(home, 'first-sign-in.json'), `${JSON.stringify({ name: firstName, password }, null, 2)}\n`);
+  await writeWhole(path.join(home, 'login.json'), `${JSON.stringify({ url: url(), token }, null, 2)}\n`);
+  await addUserWithToken(database, { name: firstName, role: 'integrator', password: await hashPassword(password) }, token, now);
 }

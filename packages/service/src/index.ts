@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
+export { writeWhole } from './files.js';
 export { type Moment, moments } from './moments.js';
 export type { FromService, ToService } from './test-channel.js';
 

@@ -1,5 +1,5 @@
-import { writeFile } from 'node:fs/promises';
 import path from 'node:path';
+import { writeWhole } from './files.js';
 import { newSecret } from './web/access.js';
 
 /**
@@ -8,6 +8,6 @@ import { newSecret } from './web/access.js';
  */
 export async function writeLocalKey(home: string): Promise<string> {
   const key = newSecret();
-  await writeFile(path.join(home, 'local.key'), key, { mode: 0o600 });
+  await writeWhole(path.join(home, 'local.key'), key);
   return key;
 }

@@ -3,7 +3,7 @@ import { BlockList } from 'node:net';
 import pino from 'pino';
 import { SystemClock } from './clock.js';
 import { readConfig } from './config.js';
-import { firstStart } from './first-start.js';
+import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
 import { answers, openDatabase } from './ledger/database.js';
 import { writeLocalKey } from './local-key.js';
@@ -49,7 +49,17 @@ async function run(): Promise<void> {
       ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
     ]);
   const app = await buildServer(
-    { database, clock, sites, access, version, started: new Date(clock.wall()), localKey, ledgerAnswers: () => answers(database) },
+    {
+      database,
+      clock,
+      sites,
+      access,
+      version,
+      started: new Date(clock.wall()),
+      localKey,
+      forgetFirstSignIn: (user) => forgetFirstSignIn(config.home, user),
+      ledgerAnswers: () => answers(database),
+    },
     log,
     names,
   );

@@ -1,5 +1,16 @@
 import { type Finding, type Problem, type ProblemCode, problemStatus } from '@causalis/contract';
+import { nearest } from '@causalis/core';
 import { problemText } from '@causalis/words';
+
+/** There is no such item; the nearest known name is said with it. */
+export function unknownItem(what: string, key: string, known: readonly string[] = []): Refusal {
+  const near = nearest(key, known);
+  return new Refusal('unknown-item', {
+    what,
+    key,
+    mend: near === undefined ? (known.length > 0 ? ` Known: ${known.slice(0, 8).join(', ')}.` : '') : ` Did you mean ${near}?`,
+  });
+}
 
 /** An expected refusal on its way to the caller: a code of the register with its values. */
 export class Refusal extends Error {

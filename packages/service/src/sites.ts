@@ -1,7 +1,7 @@
 import type { SiteDocument } from '@causalis/contract';
 import { renamesOf, withoutFormerKeys } from '@causalis/core';
 import { readRevision, readSites, writeDocumentRevision } from './ledger/documents.js';
-import { Refusal } from './problem.js';
+import { Refusal, unknownItem } from './problem.js';
 import { type SiteParts, SiteRuntime } from './site.js';
 
 /** The sites that this service carries. */
@@ -59,7 +59,7 @@ export class Sites {
   /** Puts an earlier revision into force again, as the next one. */
   async restore(running: SiteRuntime, number: number, by: string): Promise<{ site: SiteRuntime; changed: string[] }> {
     const document = await readRevision(this.parts.database, running.id, number);
-    if (!document) throw new Refusal('unknown-item', { what: 'revision', key: number });
+    if (!document) throw unknownItem('revision', String(number));
     return await this.apply(document, by);
   }
 

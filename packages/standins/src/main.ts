@@ -4,19 +4,21 @@ import { Lamp } from './lamp.js';
 import { Mailbox } from './mailbox.js';
 
 // All stand-ins of the demonstration site in one process. Passwords come over the fork channel, never as arguments.
-interface Passwords {
+interface Wanted {
+  /** Their ports are counted from here. */
+  readonly base: number;
   readonly gatehouse: string;
   readonly mail: string;
   readonly depot: string;
 }
 
-process.once('message', async (passwords: Passwords) => {
+process.once('message', async ({ base, ...passwords }: Wanted) => {
   try {
     const running = await Promise.all([
-      GatehouseCamera.start({ port: 7201, user: 'causalis', password: passwords.gatehouse }),
-      Lamp.start({ port: 7320, pagePort: 7321, topic: 'quillmere/drive-floods', title: 'Drive floods' }),
-      Mailbox.start({ port: 7325, pagePort: 7324, user: 'causalis', password: passwords.mail }),
-      CallReceiver.start({ port: 7326, secret: passwords.depot }),
+      GatehouseCamera.start({ port: base + 1, user: 'causalis', password: passwords.gatehouse }),
+      Lamp.start({ port: base + 120, pagePort: base + 121, topic: 'quillmere/drive-floods', title: 'Drive floods' }),
+      Mailbox.start({ port: base + 125, pagePort: base + 124, user: 'causalis', password: passwords.mail }),
+      CallReceiver.start({ port: base + 126, secret: passwords.depot }),
     ]);
     process.send?.({ kind: 'ready' });
     process.on('disconnect', async () => {

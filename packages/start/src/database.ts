@@ -1,10 +1,11 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync, openSync } from 'node:fs';
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
 import path from 'node:path';
+import { writeWhole } from '@causalis/service';
 import { createConnection } from 'mariadb';
 
 /** A MariaDB server of our own: its folder is ours alone, it listens on loopback, its administrator comes in by socket only. */
@@ -38,7 +39,8 @@ export async function freePort(): Promise<number> {
 
 /** Makes the data folder, whole or not at all. */
 async function makeFolder(folder: string): Promise<void> {
-  if (existsSync(folder)) return;
+  if (existsSync(path.join(folder, 'mysql'))) return;
+  await putAside(folder);
   const half = `${folder}.half`;
   await rm(half, { recursive: true, force: true });
   await mkdir(half, { recursive: true, mode: 0o700 });
@@ -58,6 +60,17 @@ async function makeFolder(folder: string): Promise<void> {
   if (made.status !== 0)
     throw new Error(`The database folder could not be made:\n${made.stdout}\n${made.stderr}${made.error?.message ?? ''}`);
   await rename(half, folder);
+}
+
+/**
+ * A folder without the server's own tables is no database. Nothing of ours can be in it, so another is made; what is
+ * there is put aside and never deleted.
+ */
+async function putAside(folder: string): Promise<void> {
+  const files = await readdir(folder).catch(() => undefined);
+  if (!files) return;
+  if (files.length === 0) await rm(folder, { recursive: true });
+  else await rename(folder, `${folder}.broken-${new Date().toISOString().replace(/[:.]/g, '-')}`);
 }
 
 /** Ends a server that an ended start left behind on the folder: two on one folder would harm it. */
@@ -153,6 +166,6 @@ async function ownPassword(home: string): Promise<string> {
   const known = await readFile(file, 'utf8').catch(() => undefined);
   if (known) return known.trim();
   const password = randomBytes(24).toString('base64url');
-  await writeFile(file, password, { mode: 0o600 });
+  await writeWhole(file, password);
   return password;
 }

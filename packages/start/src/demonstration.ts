@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { CausalisClient } from '@causalis/client';
+import { writeWhole } from '@causalis/service';
 
 /** The passwords of the stand-ins: random for each data folder. */
 export interface StandInPasswords {
@@ -10,25 +11,53 @@ export interface StandInPasswords {
   readonly depot: string;
 }
 
+/** What a file holds as JSON; nothing when it is not there, or was half written by a start that was killed. */
+export async function readJson<T>(file: string): Promise<T | undefined> {
+  try {
+    return JSON.parse(await readFile(file, 'utf8')) as T;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Where the stand-ins of the demonstration's document listen: counted from here. */
+export const usualBase = 7200;
+
 export async function standInPasswords(home: string): Promise<StandInPasswords> {
   const file = path.join(home, 'stand-ins.json');
-  const known = await readFile(file, 'utf8').catch(() => undefined);
-  if (known) return JSON.parse(known) as StandInPasswords;
+  const known = await readJson<StandInPasswords>(file);
+  if (known) return known;
   const secret = () => randomBytes(12).toString('base64url');
   const passwords = { gatehouse: secret(), mail: secret(), depot: secret() };
-  await writeFile(file, `${JSON.stringify(passwords, null, 2)}\n`, { mode: 0o600 });
+  await writeWhole(file, `${JSON.stringify(passwords, null, 2)}\n`);
   return passwords;
 }
 
-/** Puts the demonstration's document into a service that has no site yet, with the passwords that it needs. */
-export async function putDemonstration(home: string, url: string, passwords: StandInPasswords): Promise<boolean> {
-  const { token } = JSON.parse(await readFile(path.join(home, 'login.json'), 'utf8')) as { token: string };
-  const client = new CausalisClient({ base: url, token });
+/**
+ * Puts the demonstration's document into a service that has no site yet, and gives it the passwords that it needs. A
+ * first start that was killed in between is gone on with: what is set stays as it is.
+ */
+export async function putDemonstration(
+  home: string,
+  { url, base, passwords }: { readonly url: string; readonly base: number; readonly passwords: StandInPasswords },
+): Promise<boolean> {
+  const login = await readJson<{ token: string }>(path.join(home, 'login.json'));
+  if (!login) return false;
+  const client = new CausalisClient({ base: url, token: login.token });
   const { items } = await client.call('sites');
-  if (items.length > 0) return false;
-  const document = await readFile(new URL('../../../../demo/quillmere.yaml', import.meta.url), 'utf8');
   const site = 'quillmere';
-  await client.call('apply', { params: { site }, body: document });
-  for (const [key, value] of Object.entries(passwords)) await client.call('setSecret', { params: { site, key }, body: { value } });
-  return true;
+  const fresh = items.length === 0;
+  if (fresh) {
+    const written = await readFile(new URL('../../../../demo/quillmere.yaml', import.meta.url), 'utf8');
+    const here = written
+      .replace(/\b7([23])(\d\d)\b/g, (_, hundreds: string, rest: string) => String(base + (Number(hundreds) - 2) * 100 + Number(rest)))
+      .replace('http://127.0.0.1:7100', url);
+    await client.call('apply', { params: { site }, body: here });
+  }
+  if (!fresh && !items.some(({ key }) => key === site)) return false;
+  const secrets = await client.call('secrets', { params: { site } });
+  for (const [key, value] of Object.entries(passwords))
+    if (secrets.items.some((secret) => secret.key === key && !secret.set))
+      await client.call('setSecret', { params: { site, key }, body: { value } });
+  return fresh;
 }

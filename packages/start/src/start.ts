@@ -1,17 +1,21 @@
 import type { ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { type FromService, serviceFile } from '@causalis/service';
+import { type FromService, serviceFile, writeWhole } from '@causalis/service';
 import { standinsFile } from '@causalis/standins';
 import { endChild, forkReady } from './children.js';
 import { type PrivateDatabase, startDatabase } from './database.js';
-import { putDemonstration, standInPasswords } from './demonstration.js';
+import { putDemonstration, readJson, standInPasswords, usualBase } from './demonstration.js';
+import { needPort, needRoom, StartTrouble } from './trouble.js';
 
 const repository = fileURLToPath(new URL('../../../../', import.meta.url));
 const home = path.resolve(process.env.CAUSALIS_HOME ?? path.join(repository, '.causalis'));
+const host = '127.0.0.1';
 const port = Number(process.env.CAUSALIS_PORT ?? 7100);
+/** The ports of the stand-ins are counted from here. */
+const base = Number(process.env.CAUSALIS_STANDINS ?? usualBase);
 const runningFile = path.join(home, 'running.json');
 /** A part that ended by itself is started again after this. */
 const againMs = 1_000;
@@ -20,11 +24,19 @@ const say = (text: string) => process.stdout.write(`${text}\n`);
 
 /** Another start on the same folder that still runs. */
 async function otherStart(): Promise<{ pid: number; url: string } | undefined> {
-  const text = await readFile(runningFile, 'utf8').catch(() => undefined);
-  if (text === undefined) return undefined;
-  const other = JSON.parse(text) as { pid: number; url: string };
+  const other = await readJson<{ pid: number; url: string }>(runningFile);
+  if (!other) return undefined;
   const command = await readFile(`/proc/${other.pid}/cmdline`, 'utf8').catch(() => '');
   return command.includes('start.mjs') ? other : undefined;
+}
+
+/** Makes the data folder, or says why it cannot be. */
+async function makeHome(): Promise<void> {
+  try {
+    await mkdir(home, { recursive: true, mode: 0o700 });
+  } catch (error) {
+    throw new StartTrouble(`The data folder ${home} cannot be made: ${(error as Error).message}. Take another (CAUSALIS_HOME).`);
+  }
 }
 
 /** Everything that one start has started, to be ended in the reverse order. */
@@ -51,7 +63,6 @@ export async function start(): Promise<void> {
     say(`Causalis is running already on this folder (process ${other.pid}): ${other.url}`);
     return;
   }
-  await mkdir(home, { recursive: true, mode: 0o700 });
   const started = new Started();
   const end = async () => {
     if (started.ending) return;
@@ -62,8 +73,13 @@ export async function start(): Promise<void> {
   process.on('SIGINT', () => void end());
   process.on('SIGTERM', () => void end());
   try {
-    const url = `http://127.0.0.1:${port}`;
-    await writeFile(runningFile, JSON.stringify({ pid: process.pid, url }), { mode: 0o600 });
+    const url = `http://${host}:${port}`;
+    await makeHome();
+    await needRoom(home);
+    await needPort(port, host, `take another port: CAUSALIS_PORT=${port + 100} npm start`);
+    for (const of of [1, 120, 121, 124, 125, 126])
+      await needPort(base + of, host, `count the ports of the stand-ins from elsewhere: CAUSALIS_STANDINS=${base + 1000} npm start`);
+    await writeWhole(runningFile, JSON.stringify({ pid: process.pid, url }));
     started.add(() => rm(runningFile, { force: true }));
     const fresh = !existsSync(path.join(home, 'database'));
     say(fresh ? 'Making the database' : 'Starting the database');
@@ -72,13 +88,17 @@ export async function start(): Promise<void> {
     const passwords = await standInPasswords(home);
     say('Starting the stand-ins');
     await keepRunning(started, 'The stand-ins', async () => {
-      const { child, ready } = await forkReady<{ kind: string; reason?: string }>(standinsFile, process.env, passwords);
+      const { child, ready } = await forkReady<{ kind: string; reason?: string }>(standinsFile, process.env, { base, ...passwords });
       if (ready.kind !== 'ready') throw new Error(`The stand-ins did not start: ${ready.reason}`);
       return child;
     });
     say('Starting the service');
-    await keepRunning(started, 'The service', async () => (await forkReady<FromService>(serviceFile, serviceEnv(database))).child);
-    if (await putDemonstration(home, url, passwords)) say('The demonstration site is in place');
+    await keepRunning(started, 'The service', async () => {
+      const { child, ready } = await forkReady<FromService>(serviceFile, serviceEnv(database));
+      if (ready.kind === 'refused') throw new StartTrouble(ready.reason);
+      return child;
+    });
+    if (await putDemonstration(home, { url, base, passwords })) say('The demonstration site is in place');
     await greet(url, began);
   } catch (error) {
     process.stderr.write(`${(error as Error).message}\n`);
@@ -122,6 +142,8 @@ async function keepRunning(started: Started, what: string, run: () => Promise<Ch
   started.add(() => endChild(child));
 }
 
+const standIn = (of: number) => `http://${host}:${base + of}`;
+
 async function greet(url: string, began: number): Promise<void> {
   const first = await readFile(path.join(home, 'first-sign-in.json'), 'utf8').catch(() => undefined);
   const signIn =
@@ -134,8 +156,8 @@ Ready after ${((performance.now() - began) / 1000).toFixed(1)} s.
   Console        ${url}
   Sign in        ${signIn}
   Command line   npm run causalis -- status
-  Stand-ins      camera http://127.0.0.1:7201   lamp http://127.0.0.1:7321
-                 mailbox http://127.0.0.1:7324  desk http://127.0.0.1:7326
+  Stand-ins      camera ${standIn(1)}   lamp ${standIn(121)}
+                 mailbox ${standIn(124)}  desk ${standIn(126)}
 
 Somebody walks up the drive within half a minute. Ctrl-C ends everything.`);
 }

@@ -5,6 +5,7 @@ import { dateText, findingText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
+import { at, verb } from './at-site.js';
 
 /** What reads and checks a document; loaded only where it is needed, so that other commands answer sooner. */
 const reading = async () => ({ ...(await import('@causalis/core')), ...(await import('@causalis/document')) });
@@ -21,11 +22,12 @@ function readFileText(file: string): string {
 const listed = (findings: readonly Finding[]): string =>
   findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
 
-function previewText({ added, changed, removed, afresh, newUses, findings }: Preview): string {
+function previewText({ added, changed, removed, renamed, afresh, newUses, findings }: Preview): string {
   const lines = [
     ...added.map((path) => `+ ${path}`),
     ...changed.map(({ path, fields }) => `~ ${path}: ${fields.join(', ')}`),
     ...removed.map((path) => `- ${path}`),
+    ...renamed.map(({ section, from, to }) => `${section}/${from} becomes ${section}/${to}: its identity and its state go on.`),
     ...afresh.map((key) => `The cooldowns of ${key} begin afresh.`),
     ...newUses.map((use) => `A secret would go to a new place, so it must be written again: ${use}`),
   ];
@@ -39,7 +41,9 @@ function counted(findings: readonly Finding[]): string {
 
 /** `site check`, `preview`, `apply`, `export`, `history`, `restore` and `schema`. */
 export function siteCommands(program: Command): void {
-  const site = program.command('site').description('the document of a site: check, preview, apply, export, history, restore, schema');
+  const site = program
+    .command('site')
+    .description('the document of a site: check, preview, apply, export, history, restore, schema, unfinished');
 
   site
     .command('check <file>')
@@ -135,6 +139,13 @@ export function siteCommands(program: Command): void {
         () => `Revision ${report.revision} is in force: as ${number} was. Changed: ${report.changed.join(', ') || 'nothing'}`,
       );
     });
+
+  verb(site, 'unfinished', 'what of the site is not finished: one list', 'site unfinished').action(
+    at(async ({ client, params, options }) => {
+      const { findings } = await client.call('unfinished', { params });
+      print(options, { findings }, () => (findings.length > 0 ? listed(findings) : 'Nothing is left to finish.'));
+    }),
+  );
 
   site
     .command('schema')

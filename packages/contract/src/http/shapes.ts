@@ -156,7 +156,11 @@ export const shapes = {
   health: {
     answer: z.object({ service: z.literal('well'), ledger: z.enum(['well', 'away']), version: z.string(), pid: z.number().int() }),
   },
-  signIn: { body: z.strictObject({ name: Line, password: z.string().min(1).max(200) }), answer: Me },
+  /** A program that signs in says its name, and gets a token instead of a cookie. */
+  signIn: {
+    body: z.strictObject({ name: Line, password: z.string().min(1).max(200), program: Line.max(100).optional() }),
+    answer: Me.extend({ token: z.string().optional() }),
+  },
   signOut: { answer: z.object({}) },
   recover: {
     body: z.strictObject({ key: z.string().min(20).max(100), name: Line.default('integrator') }),

@@ -1,5 +1,5 @@
 import type { AuditLine, Permission, Role } from '@causalis/contract';
-import { Op } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { newId, toBytes } from '../ids.js';
 import { digestOf } from './commit.js';
 import type { Database } from './database.js';
@@ -40,10 +40,24 @@ export async function removeUser({ sequelize, models }: Database, id: string): P
 
 export const countUsers = ({ models }: Database): Promise<number> => models.users.count();
 
-export async function addUser({ models }: Database, user: Omit<User, 'id'>, at: Date): Promise<User> {
+export async function addUser(
+  { models }: Database,
+  user: Omit<User, 'id'>,
+  at: Date,
+  transaction: Transaction | null = null,
+): Promise<User> {
   const id = newId();
-  await models.users.create({ id, ...user, created: at });
+  await models.users.create({ id, ...user, created: at }, { transaction });
   return { id, ...user };
+}
+
+/** A user and a token of theirs, both or neither. */
+export async function addUserWithToken(database: Database, user: Omit<User, 'id'>, token: string, at: Date): Promise<void> {
+  await database.sequelize.transaction(async (transaction) => {
+    const { id } = await addUser(database, user, at, transaction);
+    const pass = { kind: 'token', user: id, name: 'command line of this machine', created: at, expires: null } as const;
+    await addPass(database, token, pass, transaction);
+  });
 }
 
 export async function findUser({ models }: Database, name: string): Promise<User | undefined> {
@@ -56,9 +70,10 @@ export async function addPass(
   { models }: Database,
   secret: string,
   pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null; permissions?: readonly Permission[] },
+  transaction: Transaction | null = null,
 ): Promise<string> {
   const id = newId();
-  await models.passes.create({ digest: digestOf(secret), id, permissions: null, ...pass });
+  await models.passes.create({ digest: digestOf(secret), id, permissions: null, ...pass }, { transaction });
   return id;
 }
 

@@ -1,7 +1,8 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { feedUse, outputSecret, type SiteDocument } from '@causalis/contract';
+import { writeWhole } from '../files.js';
 import type { Database } from '../ledger/database.js';
 import { readSecrets, writeSecret } from '../ledger/secrets.js';
 
@@ -24,7 +25,7 @@ export async function openKey(home: string): Promise<Buffer> {
   } catch (error) {
     if ((error as { code?: string }).code !== 'ENOENT') throw error;
     const key = randomBytes(32);
-    await writeFile(file, key.toString('hex'), { mode: 0o600, flag: 'wx' });
+    await writeWhole(file, key.toString('hex'));
     return key;
   }
 }
@@ -71,7 +72,10 @@ export class Vault {
   }
 
   async load(): Promise<void> {
-    for (const { key, sealed, bound } of await readSecrets(this.database, this.site)) this.known.set(key, { sealed, bound });
+    for (const { key, sealed, bound } of await readSecrets(this.database, this.site)) {
+      // One that another key has sealed is as good as not set: whoever looks is told to write it again.
+      if (this.opens(key, sealed)) this.known.set(key, { sealed, bound });
+    }
   }
 
   /** Where a secret may be sent; nothing when it is not set. */
@@ -83,6 +87,15 @@ export class Vault {
     const sealed = seal(this.key, value, `${this.site}/${key}`);
     await writeSecret(this.database, this.site, { key, sealed, bound }, at);
     this.known.set(key, { sealed, bound });
+  }
+
+  private opens(key: string, sealed: Buffer): boolean {
+    try {
+      unseal(this.key, sealed, `${this.site}/${key}`);
+      return true;
+    } catch {
+      return false;
+    }
   }
 
   /** A secret for one use, or why it is not given. */

@@ -46,7 +46,7 @@ export class Access {
   }
 
   /** A new session for a name and its password. */
-  async signIn(name: string, password: string, address: string): Promise<{ me: Me; secret: string; expires: Date }> {
+  async signIn(name: string, password: string, address: string, program?: string): Promise<{ me: Me; secret: string; expires: Date }> {
     const now = this.clock.steady();
     for (const key of [`name ${name}`, `from ${address}`]) {
       const recent = (this.tries.get(key) ?? []).filter((at) => now - at < triesMs);
@@ -60,7 +60,13 @@ export class Access {
     const secret = newSecret();
     const wall = this.clock.wall();
     const expires = new Date(wall + sessionMs);
-    await addPass(this.database, secret, { kind: 'session', user: user.id, name: 'console', created: new Date(wall), expires });
+    await addPass(this.database, secret, {
+      kind: program === undefined ? 'session' : 'token',
+      user: user.id,
+      name: program ?? 'console',
+      created: new Date(wall),
+      expires: program === undefined ? expires : null,
+    });
     return { me: meOf(user), secret, expires };
   }
 

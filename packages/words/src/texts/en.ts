@@ -118,7 +118,7 @@ const problems: Readonly<Record<ProblemCode, readonly [title: string, detail: st
   'unknown-host': ['Unknown host', 'The service does not answer under the name {host}; add it to the site’s addresses.'],
   'not-found': ['Not found', 'There is nothing at this address.'],
   'unknown-site': ['Unknown site', 'There is no site {site} here.'],
-  'unknown-item': ['Unknown item', 'There is no {what} {key} at this site.'],
+  'unknown-item': ['Unknown item', 'There is no {what} {key} at this site.{mend}'],
   'unknown-mode': ['Unknown mode', 'The site has no mode {mode}. Known: {known}.'],
   'unknown-delivery': ['Unknown delivery', 'There is no delivery {id}.'],
   'wrong-method': ['Wrong method', 'This address does not take {method}.'],

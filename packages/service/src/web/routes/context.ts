@@ -17,6 +17,8 @@ export interface WebParts {
   readonly started: Date;
   /** Whoever can read this key in the data folder may have a password made anew. */
   readonly localKey: string;
+  /** The password of the first start is not that of this user any more: the file that holds it goes. */
+  readonly forgetFirstSignIn: (user: string) => Promise<void>;
   readonly ledgerAnswers: () => Promise<boolean>;
 }
 

@@ -4,7 +4,7 @@ import { writeDocument } from '@causalis/document';
 import { findingText } from '@causalis/words';
 import { examineText, examineValue } from '../../examine/examine.js';
 import { listRevisions, readRevision } from '../../ledger/documents.js';
-import { Refusal } from '../../problem.js';
+import { Refusal, unknownItem } from '../../problem.js';
 import { secretUses } from '../../secrets/vault.js';
 import type { SiteRuntime } from '../../site.js';
 import { secretFindings } from '../../unfinished.js';
@@ -75,7 +75,7 @@ export const documentRoutes = ({ database, sites }: WebParts, audit: Audit): Han
     revisions: async ({ site, query }) => ({ items: await listRevisions(database, site.id, query.limit) }),
     revision: async ({ site, params, reply }) => {
       const document = await readRevision(database, site.id, params.number);
-      if (!document) throw new Refusal('unknown-item', { what: 'revision', key: params.number });
+      if (!document) throw unknownItem('revision', String(params.number));
       return asYaml(reply, { ...document, revision: params.number });
     },
     restore: async ({ site, params, me, request }) => {
@@ -111,7 +111,7 @@ function asYaml(reply: Asked<'document'>['reply'], document: SiteDocument): stri
 
 function itemOf(site: SiteRuntime, section: keyof SiteDocument & string, key: string): Record<string, unknown> {
   const items = site.document[section as 'rules'];
-  if (!Object.hasOwn(items, key)) throw new Refusal('unknown-item', { what: section, key });
+  if (!Object.hasOwn(items, key)) throw unknownItem(`item of ${section}`, key, Object.keys(items));
   return items[key];
 }
 

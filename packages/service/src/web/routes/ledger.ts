@@ -3,7 +3,7 @@ import type { EventIn } from '@causalis/core';
 import { newId } from '../../ids.js';
 import { digestOf } from '../../ledger/commit.js';
 import { acceptedBefore, findEvent, listDeliveries, listEvents, listFirings, listSpan } from '../../ledger/reading.js';
-import { Refusal } from '../../problem.js';
+import { unknownItem } from '../../problem.js';
 import type { SiteRuntime } from '../../site.js';
 import { refuseBody } from '../errors.js';
 import type { Handlers, WebParts } from './context.js';
@@ -18,7 +18,7 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
   },
   chain: async ({ site, params }) => {
     const event = await findEvent(parts.database, site.id, params.id);
-    if (!event) throw new Refusal('unknown-item', { what: 'event', key: params.id });
+    if (!event) throw unknownItem('event', params.id);
     const [span, firings] = await Promise.all([
       listSpan(parts.database, site.id, event),
       listFirings(parts.database, site.id, { event: event.id }),
@@ -36,7 +36,7 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
   deliveries: ({ site, query }) => listDeliveries(parts.database, site.id, query),
   media: async ({ site, params, reply }) => {
     const picture = await site.evidence.read(params.id);
-    if (!picture) throw new Refusal('unknown-item', { what: 'picture', key: params.id });
+    if (!picture) throw unknownItem('picture', params.id);
     void reply.type('image/jpeg').header('cache-control', 'private, max-age=86400, immutable');
     return picture;
   },

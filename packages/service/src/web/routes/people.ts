@@ -15,7 +15,7 @@ import {
   type Token,
   type User,
 } from '../../ledger/people.js';
-import { Refusal } from '../../problem.js';
+import { Refusal, unknownItem } from '../../problem.js';
 import { cookieName, hashPassword, newSecret } from '../access.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
@@ -24,7 +24,7 @@ const day = 86_400_000;
 
 /** Signing in and out, users and tokens, and who did what. */
 export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
-  const { access, sites, version, ledgerAnswers, database, clock, localKey } = parts;
+  const { forgetFirstSignIn, access, sites, version, ledgerAnswers, database, clock, localKey } = parts;
   const userNamed = async (name: string): Promise<User> => {
     const user = await findUser(database, name);
     if (!user) throw new Refusal('unknown-user', { name });
@@ -50,7 +50,11 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
   return {
     health: async () => ({ service: 'well', ledger: (await ledgerAnswers()) ? 'well' : 'away', version, pid: process.pid }),
     signIn: async ({ body, request, reply }) => {
-      const { me, secret, expires } = await access.signIn(body.name, body.password, request.ip);
+      const { me, secret, expires } = await access.signIn(body.name, body.password, request.ip, body.program);
+      if (body.program !== undefined) {
+        await audit({ me, request }, undefined, 'token.issued', { token: body.program });
+        return { ...me, token: secret };
+      }
       void reply.setCookie(cookieName, secret, {
         httpOnly: true,
         sameSite: 'strict',
@@ -73,6 +77,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       const password = randomPassword();
       const token = newSecret();
       await changeUser(database, user.id, { password: await hashPassword(password) });
+      await forgetFirstSignIn(user.name);
       const created = new Date(clock.wall());
       await addPass(database, token, { kind: 'token', user: user.id, name: 'command line of this machine', created, expires: null });
       const me = { name: user.name, role: user.role, permissions: [] };
@@ -83,6 +88,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     setPassword: async ({ body, me, request }) => {
       if (!(await access.isPassword(me.name, body.old))) throw new Refusal('wrong-password');
       await changeUser(database, (await userNamed(me.name)).id, { password: await hashPassword(body.new) });
+      await forgetFirstSignIn(me.name);
       await audit({ me, request }, undefined, 'password.changed', { user: me.name });
       return {};
     },
@@ -100,6 +106,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       if (body.role && body.role !== 'integrator') await notTheLast(user);
       const password = body.password === undefined ? {} : { password: await hashPassword(body.password) };
       await changeUser(database, user.id, { ...(body.role ? { role: body.role } : {}), ...password });
+      if (body.password !== undefined) await forgetFirstSignIn(user.name);
       await audit({ me, request }, undefined, 'user.changed', {
         user: user.name,
         ...(body.role ? { role: body.role } : {}),
@@ -133,7 +140,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       return { ...tokenReport({ id, name: body.name, user, created, expires, permissions }), token };
     },
     revokeToken: async ({ params, me, request }) => {
-      if (!(await dropToken(database, params.id))) throw new Refusal('unknown-item', { what: 'token', key: params.id });
+      if (!(await dropToken(database, params.id))) throw unknownItem('token', params.id);
       await audit({ me, request }, undefined, 'token.revoked', { id: params.id });
       return {};
     },

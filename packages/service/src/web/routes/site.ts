@@ -2,7 +2,7 @@ import type { SecretReport } from '@causalis/contract';
 import { watchingInForce } from '@causalis/core';
 import { countDeliveries } from '../../ledger/reading.js';
 import { dropHookAddress, listRefused, writeHookAddress } from '../../ledger/secrets.js';
-import { Refusal } from '../../problem.js';
+import { Refusal, unknownItem } from '../../problem.js';
 import { secretUses } from '../../secrets/vault.js';
 import type { SiteRuntime } from '../../site.js';
 import { newSecret } from '../access.js';
@@ -74,10 +74,11 @@ export const siteRoutes = ({ database, clock, version, started }: WebParts, audi
 
 function cameraOf(site: SiteRuntime, key: string) {
   const { cameras } = site.document;
-  if (!Object.hasOwn(cameras, key)) throw new Refusal('unknown-item', { what: 'camera', key });
+  if (!Object.hasOwn(cameras, key)) throw unknownItem('camera', key, Object.keys(cameras));
   return cameras[key];
 }
 
 function hookOf(site: SiteRuntime, key: string): void {
-  if (!Object.hasOwn(site.document.hooks, key)) throw new Refusal('unknown-item', { what: 'hook', key });
+  const { hooks } = site.document;
+  if (!Object.hasOwn(hooks, key)) throw unknownItem('hook', key, Object.keys(hooks));
 }
