@@ -61,28 +61,6 @@ test('the mode is set on the page and holds the rule', async () => {
   await garden.service.client.call('setMode', { params: { site: 'quillmere' }, body: { mode: 'closed' } });
 });
 
-test('rules and deliveries have their pages, in both themes and on a phone', async () => {
-  for (const [theme, width] of [
-    ['light', 1280],
-    ['dark', 1280],
-    ['dark', 390],
-  ] as const) {
-    const { page, complaints } = await signIn(browser, garden.service, { theme, width, path: '/rules' });
-    await page.getByText('When motion begins on the drive of Gatehouse drive').waitFor();
-    assert.deepEqual(await seriousFindings(page), [], `rules ${theme} ${width}`);
-    await page.getByRole('link', { name: 'Ledger', exact: true }).click();
-    await page.getByRole('link', { name: 'Deliveries' }).click();
-    await page.locator('tbody tr').first().waitFor();
-    assert.deepEqual(await seriousFindings(page), [], `deliveries ${theme} ${width}`);
-    assert.ok(
-      await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth),
-      `nothing is wider than the screen at ${width}`,
-    );
-    assert.deepEqual(complaints, []);
-    await page.close();
-  }
-});
-
 test('a connection that is lost says since when, and goes on by itself', async () => {
   const { page } = await signIn(browser, garden.service);
   await page.getByAltText('Live picture of Gatehouse drive').waitFor();

@@ -17,7 +17,7 @@ export function wordsAfter(program: Command, typed: readonly string[]): string[]
   return [...commands, ...new Set([...options, '--help'])];
 }
 
-/** \`completion\` prints what a shell needs; \`words\` is what that asks. */
+/** `completion` prints what a shell needs; `words` is what that asks. */
 export function completionCommands(program: Command): void {
   program
     .command('completion <shell>')

@@ -142,9 +142,11 @@ export class Hand {
     event: EventIn,
     what: { recipient?: string; words?: string; value?: LightValue; forMs?: number },
   ): Promise<string> {
-    const { result } = await this.parts.engine().accept({ kind: 'hand', output, title, event, priority: 'important', ...what });
+    // A hand at a light beats every rule: its claim is the newest of the highest priority.
+    const priority = declarationOf(this.output(output)).carries === 'set' ? 'urgent' : 'important';
+    const { result } = await this.parts.engine().accept({ kind: 'hand', output, title, event, priority, ...what });
     const [delivery] = result.deliveries;
-    if (!delivery) throw new Refusal('not-sendable', { why: `${output} is held by something more urgent.` });
+    if (!delivery) throw new RangeError(`a hand at ${output} brought no delivery`);
     return delivery.id;
   }
 

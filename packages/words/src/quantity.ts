@@ -42,6 +42,12 @@ export function clockText(iso: string, timezone: string, milliseconds = false): 
   return `${p.hour}:${p.minute}:${p.second}${milliseconds ? `.${p.fractionalSecond}` : ''}`;
 }
 
+/** Day and time at the site, short enough for a column: `23 Nov 17:52:04`. */
+export function whenText(iso: string, timezone: string): string {
+  const p = parts(iso, timezone);
+  return `${p.day.padStart(2)} ${p.month} ${p.hour}:${p.minute}:${p.second}`;
+}
+
 /** Date and time at the site: `Mon 23 Nov 2026, 17:52:04`. */
 export function dateText(iso: string, timezone: string): string {
   const p = parts(iso, timezone);

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { AnswerOf } from '@causalis/contract';
-import { brokenText, cameraText, clockText, dateText } from '@causalis/words';
+import { brokenText, cameraText, clockText, dateText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
@@ -167,7 +167,7 @@ export function hookCommands(program: Command): void {
     .action(
       at(async ({ client, params, site, options }) => {
         const { items } = await client.call('refused', { params, query: { limit: options.limit } });
-        const rows = items.map(({ at: when, source, address, reason }) => [dateText(when, site.timezone), source, address, reason]);
+        const rows = items.map(({ at: when, source, address, reason }) => [whenText(when, site.timezone), source, address, reason]);
         print(options, { items }, () => table(['WHEN', 'HOOK', 'FROM', 'WHY'], rows) || 'Nothing has been refused.');
       }),
     );

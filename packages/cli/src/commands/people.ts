@@ -2,7 +2,7 @@ import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { CausalisClient } from '@causalis/client';
 import type { Permission, Role } from '@causalis/contract';
-import { dateText } from '@causalis/words';
+import { dateText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
@@ -101,14 +101,9 @@ export function tokenCommands(program: Command): void {
   verb(token, 'list', 'tokens, never their value', 'token list').action(
     atService(async ({ client, options }) => {
       const { items } = await client.call('tokens');
-      const rows = items.map(({ id, name, user, expires, permissions }) => [
-        id,
-        name,
-        user,
-        expires ? dateText(expires, zone) : 'never',
-        permissions.join(' '),
-      ]);
-      print(options, { items }, () => table(['TOKEN', 'NAME', 'USER', 'ENDS', 'MAY'], rows) || 'There are no tokens.');
+      const row = ({ id, name, user, expires, permissions }: (typeof items)[number]) =>
+        `${id}  ${name}, of ${user}\n  ends ${expires ? dateText(expires, zone) : 'never'}; may ${permissions.join(', ')}`;
+      print(options, { items }, () => items.map(row).join('\n') || 'There are no tokens.');
     }),
   );
   verb(token, 'issue <name>', 'a new token for a program, shown once', 'token issue wallboard --may view --days 90')
@@ -140,7 +135,7 @@ export function tokenCommands(program: Command): void {
     .action(
       atService(async ({ client, options }) => {
         const page = await client.call('audit', { query: { limit: options.limit } });
-        const rows = page.items.map(({ at, by, address, what, detail }) => [dateText(at, zone), by, address, what, JSON.stringify(detail)]);
+        const rows = page.items.map(({ at, by, address, what, detail }) => [whenText(at, zone), by, address, what, JSON.stringify(detail)]);
         print(options, page, () => table(['WHEN', 'WHO', 'FROM', 'WHAT', 'DETAIL'], rows) || 'Nothing has been changed yet.');
       }),
     );

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { ProblemError } from '@causalis/client';
 import type { Finding, Preview } from '@causalis/contract';
-import { dateText, findingText } from '@causalis/words';
+import { findingText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
@@ -119,7 +119,7 @@ export function siteCommands(program: Command): void {
       print(options, { items }, () =>
         table(
           ['REVISION', 'WHEN', 'WHO', 'CHANGED'],
-          items.map(({ number, at, by, changed }) => [String(number), dateText(at, timezone), by, changed.join(', ')]),
+          items.map(({ number, at, by, changed }) => [String(number), whenText(at, timezone), by, changed.join(', ')]),
         ),
       );
     });

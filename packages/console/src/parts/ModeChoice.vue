@@ -53,4 +53,9 @@ async function choose(wanted: string) {
 .failed {
   color: var(--urgent);
 }
+@media (max-width: 700px) {
+  .choice {
+    width: 7.25rem;
+  }
+}
 </style>

@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { texts } from '../texts.js';
 import { useSession } from '../use/session.js';
+import { useSound } from '../use/sound.js';
 import { useStream } from '../use/stream.js';
 import { useTheme } from '../use/theme.js';
 import ModeChoice from './ModeChoice.vue';
@@ -12,6 +13,7 @@ import UrgentNotice from './UrgentNotice.vue';
 const { me, site, signOut } = useSession();
 const { connected, lostSince } = useStream();
 const { dark, toggle } = useTheme();
+const { sound, toggleSound } = useSound();
 const route = useRoute();
 const router = useRouter();
 const places = [
@@ -20,8 +22,10 @@ const places = [
     name: texts.places.watch,
     icon: 'M2 10s3-5.5 8-5.5S18 10 18 10s-3 5.5-8 5.5S2 10 2 10z M10 7.6a2.4 2.4 0 1 0 0 4.8 2.4 2.4 0 0 0 0-4.8z',
   },
+  { to: '/outputs', name: texts.places.outputs, icon: 'M3 10h10M9.5 6l4 4-4 4M17 4v12' },
   { to: '/rules', name: texts.places.rules, icon: 'M3 15c4 0 3-10 7-10s3 10 7 10' },
   { to: '/ledger', name: texts.places.ledger, icon: 'M5 3v14M5 6h4M5 10h9M5 14h6' },
+  { to: '/site', name: texts.places.site, icon: 'M4 17V8l6-5 6 5v9z M8 17v-5h4v5' },
 ];
 const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to));
 const lost = computed(() =>
@@ -60,6 +64,9 @@ async function leave() {
         <strong class="site">{{ site?.name ?? 'Causalis' }}</strong>
         <ModeChoice v-if="site" />
         <span class="gap" />
+        <button type="button" class="quiet" :aria-pressed="sound" @click="toggleSound">
+          {{ sound ? texts.sound.on : texts.sound.off }}
+        </button>
         <button type="button" class="quiet" @click="toggle">{{ dark ? texts.theme.light : texts.theme.dark }}</button>
         <span class="who small soft">{{ me?.name }}</span>
         <button type="button" class="quiet" @click="leave">{{ texts.signOut }}</button>
@@ -198,8 +205,11 @@ main {
   }
   header {
     padding: 0.5rem 1rem;
-    gap: 0.6rem;
+    gap: 0.3rem;
     flex-wrap: wrap;
+  }
+  .site {
+    flex-basis: 100%;
   }
   main {
     padding: 1rem;
