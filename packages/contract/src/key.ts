@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { shown } from './finding.js';
 import { hasControlCharacters } from './text.js';
 
 /** Words that YAML or Causalis reads as something else. */
@@ -19,12 +20,13 @@ const reserved = new Set([
   'site',
   'console',
   'by-hand',
+  // Every object of the language has this by itself.
+  'constructor',
 ]);
 
 /** The key of an item: how documents, addresses and commands name it. */
 export const Key = z.string().superRefine((text, ctx) => {
-  if (!/^[a-z][a-z0-9-]{0,62}$/.test(text))
-    ctx.addIssue({ code: 'custom', params: { code: 'bad-key', values: { value: text.slice(0, 60) } } });
+  if (!/^[a-z][a-z0-9-]{0,62}$/.test(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-key', values: { value: shown(text) } } });
   else if (reserved.has(text)) ctx.addIssue({ code: 'custom', params: { code: 'reserved-key', values: { value: text } } });
 });
 
@@ -60,7 +62,7 @@ export const address = (...schemes: string[]) =>
       if (!url || !scheme || !schemes.includes(scheme) || url.hostname === '')
         ctx.addIssue({
           code: 'custom',
-          params: { code: 'bad-address', values: { value: text.slice(0, 60), expected: schemes.map((s) => `${s}://`).join(' or ') } },
+          params: { code: 'bad-address', values: { value: shown(text), expected: schemes.map((s) => `${s}://`).join(' or ') } },
         });
       else if (url.username || url.password) ctx.addIssue({ code: 'custom', params: { code: 'password-in-address', values: {} } });
     });
@@ -68,5 +70,5 @@ export const address = (...schemes: string[]) =>
 /** An MQTT topic to publish to or to listen on: no wildcards, no way up. */
 export const Topic = z.string().superRefine((text, ctx) => {
   if (text === '' || text.length > 200 || /[+#]/.test(text) || hasControlCharacters(text) || text.split('/').includes('..'))
-    ctx.addIssue({ code: 'custom', params: { code: 'bad-topic', values: { value: text.slice(0, 60) } } });
+    ctx.addIssue({ code: 'custom', params: { code: 'bad-topic', values: { value: shown(text) } } });
 });

@@ -58,6 +58,14 @@ test('another hand ends all claims, and nothing goes back', () => {
   assert.equal(endClaims(hand.state, 60_000).send, undefined);
 });
 
+test('what a device told before our command and we hear after it is no other hand', () => {
+  const claimed = claimOutput(untouched as OutputState, claim('a', 60_000), off, 0);
+  const old = readBackOutput(claimed.state, off, 40);
+  assert.deepEqual([old.meaning, old.state.claims.length], ['nothing', 1]);
+  assert.equal(readBackOutput(old.state, on, 80).meaning, 'receipt');
+  assert.equal(readBackOutput(claimed.state, off, 6_000).meaning, 'hand', 'a device that never confirms was switched by somebody');
+});
+
 test('a read-back of what was set a moment ago is no other hand', () => {
   const first = claimOutput(untouched as OutputState, claim('1', 1_000), off, 0);
   const back = endClaims(first.state, 1_000);

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { shown } from '../finding.js';
 import { Line, Was } from '../key.js';
 import { oneOrMany } from '../units.js';
 
@@ -8,12 +9,12 @@ const JsonPointer = z
   .max(200)
   .superRefine((text, ctx) => {
     if (!/^(\/([^~/]|~[01])*)+$/.test(text))
-      ctx.addIssue({ code: 'custom', params: { code: 'bad-pointer', values: { value: text.slice(0, 60) } } });
+      ctx.addIssue({ code: 'custom', params: { code: 'bad-pointer', values: { value: shown(text) } } });
   });
 
 const Network = z.string().superRefine((text, ctx) => {
   if (!/^(\d{1,3}(\.\d{1,3}){3}\/(3[0-2]|[12]?\d)|[0-9a-f:]+\/(12[0-8]|1[01]\d|\d?\d))$/i.test(text))
-    ctx.addIssue({ code: 'custom', params: { code: 'bad-network', values: { value: text.slice(0, 60) } } });
+    ctx.addIssue({ code: 'custom', params: { code: 'bad-network', values: { value: shown(text) } } });
 });
 
 /** A secret address at which another system reports. */

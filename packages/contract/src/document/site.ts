@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { shown } from '../finding.js';
 import { address, Key, Line, Was } from '../key.js';
 import { Dates, oneOrMany, parseDays, Stretch } from '../units.js';
 
@@ -6,7 +7,7 @@ const Timezone = z.string().superRefine((name, ctx) => {
   try {
     new Intl.DateTimeFormat('en', { timeZone: name });
   } catch {
-    ctx.addIssue({ code: 'custom', params: { code: 'bad-timezone', values: { value: name.slice(0, 60) } } });
+    ctx.addIssue({ code: 'custom', params: { code: 'bad-timezone', values: { value: shown(name) } } });
   }
 });
 
@@ -33,7 +34,7 @@ export const Member = z.strictObject({ was: Was, name: Line, ways: oneOrMany(Way
 export type Member = z.infer<typeof Member>;
 
 const Days = z.string().superRefine((text, ctx) => {
-  if (!parseDays(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-days', values: { value: text.slice(0, 60) } } });
+  if (!parseDays(text)) ctx.addIssue({ code: 'custom', params: { code: 'bad-days', values: { value: shown(text) } } });
 });
 
 /** What is different on some dates: `also` adds to the week, `instead` replaces what begins on these days (an empty list: nothing). */

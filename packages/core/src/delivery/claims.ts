@@ -95,6 +95,9 @@ export function readBackOutput<O>(
   if (state.readBack && agrees(state.readBack, told) && agrees(told, state.readBack))
     return { state: next, meaning: receipt ? 'receipt' : 'nothing' };
   if (ours) return { state: next, meaning: receipt ? 'receipt' : 'nothing' };
-  if (state.lately.some(({ value, at }) => now - at <= latelyMs && agrees(value, told))) return { state: next, meaning: 'nothing' };
+  const lately = state.lately.filter(({ at }) => now - at <= latelyMs);
+  // Until a device has confirmed a command, what it tells may be from before it: a retained state, a regular report.
+  if (lately.length > 0 && (state.confirmed === false || lately.some(({ value }) => agrees(value, told))))
+    return { state: next, meaning: 'nothing' };
   return { state: { ...next, claims: [], before: null, shown: null, lately: [] }, meaning: state.shown === null ? 'nothing' : 'hand' };
 }

@@ -1,4 +1,4 @@
-import { QueryTypes, Sequelize } from 'sequelize';
+import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { first } from './migrations/001-first.js';
 import { rooms } from './migrations/002-rooms.js';
@@ -50,6 +50,10 @@ export async function openDatabase(url: string): Promise<Database> {
   await umzug.up();
   return { sequelize, models: defineModels(sequelize) };
 }
+
+/** Reads several things as they were at one moment: what is committed meanwhile is seen by none of them. */
+export const atOneMoment = <T>({ sequelize }: Database, read: (transaction: Transaction) => Promise<T>): Promise<T> =>
+  sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true }, read);
 
 /** True for errors that say that the database does not answer, as opposed to refusing what it was asked. */
 export function isAway(error: unknown): boolean {

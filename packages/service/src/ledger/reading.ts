@@ -11,12 +11,14 @@ import type {
   Verdict,
 } from '@causalis/contract';
 import { type ActionState, byHand, type DeliveryContent, type OpenFiring } from '@causalis/core';
-import { col, fn, type Model, Op, type WhereOptions } from 'sequelize';
+import { col, fn, type Model, Op, type Transaction, type WhereOptions } from 'sequelize';
 import { toBytes } from '../ids.js';
-import type { Database } from './database.js';
+import { atOneMoment, type Database } from './database.js';
 import { priorityOf, type TakenDelivery } from './queue.js';
 
 type Titles = (source: string) => string;
+/** The moment at which something is read together with other things: see `atOneMoment`. */
+type At = Transaction | null;
 const iso = (date: Date | string): string => new Date(date).toISOString();
 const optional = <K extends string, V>(name: K, value: V | null | undefined): { [k in K]?: V } =>
   value === null || value === undefined ? {} : ({ [name]: value } as { [k in K]?: V });
@@ -84,8 +86,9 @@ export async function findEvent(
   { models }: Database,
   site: number,
   id: string,
+  transaction: At = null,
 ): Promise<(SiteEvent & { verdicts: Verdict[] }) | undefined> {
-  const row = await models.events.findOne({ where: { site, id: toBytes(id) } });
+  const row = await models.events.findOne({ where: { site, id: toBytes(id) }, transaction });
   return row ? eventOf(row) : undefined;
 }
 
@@ -93,22 +96,23 @@ export async function listSpan(
   { models }: Database,
   site: number,
   event: SiteEvent,
+  transaction: At = null,
 ): Promise<{ id: string; kind: string; time: string }[]> {
   if (!event.span) return [];
-  const rows = await models.events.findAll({ where: { site, span: toBytes(event.span) }, order: [['id', 'ASC']], limit: 50 });
+  const rows = await models.events.findAll({ where: { site, span: toBytes(event.span) }, order: [['id', 'ASC']], limit: 50, transaction });
   return rows.map(eventOf).flatMap(({ id, kind, time }) => (id === event.id ? [] : [{ id, kind, time }]));
 }
 
 /** Deliveries with their attempts and receipts, in the order of their ids. */
-async function deliveriesOf({ models }: Database, site: number, rows: Model[]): Promise<Delivery[]> {
+async function deliveriesOf({ models }: Database, site: number, rows: Model[], transaction: At = null): Promise<Delivery[]> {
   const ids = rows.map((row) => toBytes(row.get('id') as string));
   const where = { site, delivery: ids };
   const [attempts, receipts] =
     ids.length === 0
       ? [[], []]
       : await Promise.all([
-          models.attempts.findAll({ where, order: [['number', 'ASC']] }),
-          models.receipts.findAll({ where, order: [['at', 'ASC']] }),
+          models.attempts.findAll({ where, order: [['number', 'ASC']], transaction }),
+          models.receipts.findAll({ where, order: [['at', 'ASC']], transaction }),
         ]);
   return rows.map((row) => {
     const get = <T>(name: string) => row.get(name) as T;
@@ -176,18 +180,27 @@ export async function listDeliveries(database: Database, site: number, filter: D
 }
 
 export async function findDelivery(database: Database, site: number, id: string): Promise<Delivery | undefined> {
-  const rows = await database.models.deliveries.findAll({ where: { site, id: toBytes(id) } });
-  return (await deliveriesOf(database, site, rows))[0];
+  return await atOneMoment(database, async (transaction) => {
+    const rows = await database.models.deliveries.findAll({ where: { site, id: toBytes(id) }, transaction });
+    return (await deliveriesOf(database, site, rows, transaction))[0];
+  });
 }
 
 /** Firings of an event, or one by its id, whole: actions with their deliveries. */
-export async function listFirings(database: Database, site: number, where: { event: string } | { id: string }): Promise<Firing[]> {
+export async function listFirings(
+  database: Database,
+  site: number,
+  where: { event: string } | { id: string },
+  transaction: At = null,
+): Promise<Firing[]> {
   const [name, id] = 'event' in where ? ['event', where.event] : ['id', where.id];
-  const rows = await database.models.firings.findAll({ where: { site, [name]: toBytes(id) }, order: [['id', 'ASC']] });
+  const rows = await database.models.firings.findAll({ where: { site, [name]: toBytes(id) }, order: [['id', 'ASC']], transaction });
   const firingIds = rows.map((row) => toBytes(row.get('id') as string));
   const deliveryRows =
-    firingIds.length === 0 ? [] : await database.models.deliveries.findAll({ where: { site, firing: firingIds }, order: [['id', 'ASC']] });
-  const deliveries = await deliveriesOf(database, site, deliveryRows);
+    firingIds.length === 0
+      ? []
+      : await database.models.deliveries.findAll({ where: { site, firing: firingIds }, order: [['id', 'ASC']], transaction });
+  const deliveries = await deliveriesOf(database, site, deliveryRows, transaction);
   return rows.map((row) => {
     const get = <T>(field: string) => row.get(field) as T;
     const firing = get<string>('id');

@@ -1,6 +1,6 @@
 import type { Delivery, StreamMessage } from '@causalis/contract';
 import type { Stepped } from '../ledger/commit.js';
-import type { Database } from '../ledger/database.js';
+import { atOneMoment, type Database } from '../ledger/database.js';
 import { findDelivery, findEvent, listFirings } from '../ledger/reading.js';
 import type { Announcer } from './announcer.js';
 
@@ -65,7 +65,9 @@ export class Announcing {
 
   private firing(id: string): void {
     this.quietly(async () =>
-      (await listFirings(this.parts.database, this.parts.site, { id })).map((firing) => ({ kind: 'firing', firing })),
+      (await atOneMoment(this.parts.database, (transaction) => listFirings(this.parts.database, this.parts.site, { id }, transaction))).map(
+        (firing) => ({ kind: 'firing', firing }),
+      ),
     );
   }
 

@@ -52,6 +52,8 @@ export function answerErrors(app: FastifyInstance, mostBytes: number): void {
       refusal.code === 'body-too-large'
         ? new Refusal('body-too-large', { most: request.routeOptions.bodyLimit ?? mostBytes }).problem
         : refusal.problem;
+    // Who is still sending gets to read why: the rest is let go, and the connection is not broken under them.
+    if (refusal.code === 'body-too-large') reply.removeHeader('connection');
     if (refusal.code === 'went-wrong') request.log.error({ err: error, id: refusal.values.id }, 'went wrong');
     if (refusal.code === 'ledger-away' || refusal.code === 'starting') reply.header('retry-after', '2');
     void reply.status(problemStatus[refusal.code]).type('application/problem+json').serializer(JSON.stringify).send(problem);

@@ -10,6 +10,7 @@ import type { Caller } from './access.js';
 import { makeAudit } from './audit.js';
 import { serveConsole } from './console.js';
 import { answerErrors, validate } from './errors.js';
+import { takeJson } from './json.js';
 import type { Asked, Handler, WebParts } from './routes/context.js';
 import { documentRoutes } from './routes/document.js';
 import { handRoutes } from './routes/hands.js';
@@ -42,8 +43,10 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     loggerInstance: log,
     bodyLimit: mostJson,
     forceCloseConnections: true,
+    requestTimeout: 60_000,
     logController: new LogController({ disableRequestLogging: true }),
-    routerOptions: { maxParamLength: 200 },
+    // What is too long is refused by its schema, in the same form as everything else.
+    routerOptions: { maxParamLength: 16 * 1024 },
   });
   app.setValidatorCompiler(validate);
   // Answers are typed by the contract; a test holds them to its schemas.
@@ -56,9 +59,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     transform: jsonSchemaTransform,
   });
   await app.register(websocket, { options: { maxPayload: 16 * 1024 } });
-  for (const type of ['application/cloudevents+json', 'application/cloudevents-batch+json']) {
-    app.addContentTypeParser(type, { parseAs: 'string' }, app.getDefaultJsonParser('error', 'error'));
-  }
+  takeJson(app);
   app.decorateRequest('caller', undefined);
   app.addHook('onRequest', async (request) => {
     checkHost(request, names);

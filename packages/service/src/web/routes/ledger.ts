@@ -2,6 +2,7 @@ import { type Accepted, type CloudEvent, canGive, type EventSection, type Findin
 import type { EventIn } from '@causalis/core';
 import { newId } from '../../ids.js';
 import { digestOf } from '../../ledger/commit.js';
+import { atOneMoment } from '../../ledger/database.js';
 import { acceptedBefore, findEvent, listDeliveries, listEvents, listFirings, listSpan } from '../../ledger/reading.js';
 import { unknownItem } from '../../problem.js';
 import type { SiteRuntime } from '../../site.js';
@@ -17,18 +18,20 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
     return { items: await acceptEvents(parts, site, body) };
   },
   chain: async ({ site, params }) => {
-    const event = await findEvent(parts.database, site.id, params.id);
-    if (!event) throw unknownItem('event', params.id);
-    const [span, firings] = await Promise.all([
-      listSpan(parts.database, site.id, event),
-      listFirings(parts.database, site.id, { event: event.id }),
-    ]);
-    const { verdicts, ...plain } = event;
+    const { database } = parts;
+    // One moment for all of it: an action that has ended and its delivery that has not would be no chain.
+    const read = await atOneMoment(database, async (transaction) => {
+      const event = await findEvent(database, site.id, params.id, transaction);
+      if (!event) throw unknownItem('event', params.id);
+      const span = await listSpan(database, site.id, event, transaction);
+      const firings = await listFirings(database, site.id, { event: event.id }, transaction);
+      return { event, span, firings };
+    });
+    const { verdicts, ...event } = read.event;
     return {
-      event: plain,
-      span,
+      ...read,
+      event,
       verdicts,
-      firings,
       site: { key: site.key, name: site.name, timezone: site.timezone },
       title: site.title(event.source.key),
     };
