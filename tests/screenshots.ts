@@ -62,14 +62,49 @@ try {
   await shoot('chain', chain, whole, { height: 1060 });
   await shoot('chain-dark', chain, whole, { theme: 'dark', height: 1060 });
 
-  await shoot('rules', '/rules', (page) => page.locator('.sentence').first().waitFor());
+  const tried = async (page: Page) => {
+    await page.getByRole('button', { name: 'What would it do?' }).first().click();
+    await page.getByText('It would fire.').waitFor();
+  };
+  await shoot('rules', '/rules', tried);
+  await shoot('rules-phone', '/rules', (page) => page.locator('.sentence').first().waitFor(), { width: 390, height: 800 });
+  const tested = async (page: Page) => {
+    await page.getByRole('button', { name: 'Test: mail' }).click();
+    await page.getByText('Delivered to').waitFor();
+  };
+  await shoot('outputs', '/outputs', tested);
+  const wrong = async (page: Page) => {
+    const editor = page.getByRole('textbox', { name: 'The document of the site, as YAML' });
+    await editor.getByText('causalis').first().waitFor();
+    const text = await (
+      await garden.service.client.raw('document', { params: { site: 'quillmere' }, headers: { accept: 'application/yaml' } })
+    ).text();
+    await editor.focus();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.insertText(
+      text.replace('fri: [18:00', 'fri: [28:00').replace('over: mail}', 'over: mial}').replace('threshold: 0.3%', 'treshold: 0.3%'),
+    );
+    await page.getByRole('button', { name: 'Check', exact: true }).click();
+    await page.getByRole('button', { name: /^line/ }).first().click();
+    await page.locator('.cm-lint-marker').first().waitFor();
+  };
+  await shoot('site', '/site', wrong);
+  await shoot('people', '/site/people', (page) =>
+    page
+      .getByRole('button', { name: /^Revoke/ })
+      .first()
+      .waitFor(),
+  );
+  await shoot('revisions', '/site/revisions', (page) => page.getByText('in force').waitFor());
+  await shoot('unfinished', '/site/unfinished', (page) => page.getByText('face-desk').first().waitFor());
+  await shoot('audit', '/site/audit', (page) => page.getByText('document.applied').waitFor());
   await garden.closeMailbox();
   await garden.service.after(60_000);
   await shoot('ledger', '/ledger', (page) => page.locator('.events img').first().waitFor());
   const waiting = await garden.visit();
   await garden.service.chainWhen(waiting, ({ firings }) => firings[0]?.actions[2].deliveries[0]?.state === 'retrying');
   await shoot('chain-retrying', `/ledger/events/${waiting}`, (page) => page.locator('[data-state="retrying"]').first().waitFor());
-  await shoot('deliveries', '/ledger/deliveries', (page) => page.locator('tbody tr').first().waitFor());
+  await shoot('deliveries', '/ledger/deliveries', (page) => page.locator('[data-delivery]').first().waitFor());
   await shoot('watch-dark', '/', walkedOn, { theme: 'dark' });
   await shoot('watch-phone', '/', watched(3), { width: 390, height: 800 });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { plainLine } from './text.js';
+import { knownWords } from './known-words.js';
+import { nearest, plainLine } from './text.js';
 
 /** What the check says of a document or a body: structure only, its text comes from `words`. */
 export const Finding = z.object({
@@ -54,7 +55,7 @@ const typeNames: Record<string, string> = {
 export type KnowsNotYet = (path: readonly (string | number)[], value?: unknown) => boolean;
 
 /** Zod's issues as findings, all of them, in the order of the paths. */
-export function findingsOf(error: z.ZodError, input: unknown, notYet: KnowsNotYet = () => false): Finding[] {
+export function findingsOf(error: z.ZodError, input: unknown, schema: z.ZodType, notYet: KnowsNotYet = () => false): Finding[] {
   const findings: Finding[] = [];
   const say = (code: string, path: readonly PropertyKey[], values: FindingValues = {}) =>
     findings.push({ level: 'error', code, path: path.map((p) => (typeof p === 'number' ? p : String(p))), values });
@@ -64,7 +65,11 @@ export function findingsOf(error: z.ZodError, input: unknown, notYet: KnowsNotYe
     const value = at(input, path);
     switch (issue.code) {
       case 'unrecognized_keys':
-        for (const word of issue.keys) say(notYet([...path, word]) ? 'not-yet' : 'unknown-word', [...path, word], { word: shown(word) });
+        for (const word of issue.keys) {
+          const near = nearest(word, knownWords(schema, path));
+          if (notYet([...path, word])) say('not-yet', [...path, word], { word: shown(word) });
+          else say('unknown-word', [...path, word], { word: shown(word), ...(near === undefined ? {} : { near }) });
+        }
         return;
       case 'invalid_type':
         if (value === undefined) say('missing', path, { expected: typeNames[issue.expected] ?? issue.expected });

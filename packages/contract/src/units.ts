@@ -87,6 +87,6 @@ export const Stretch = z.string().superRefine(refuse('bad-stretch', (text) => pa
 export const Position = z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]);
 export type Position = z.infer<typeof Position>;
 
-/** One value may stand for a list of one. */
-export const oneOrMany = <S extends z.ZodType>(schema: S, most = 100) =>
-  z.preprocess((value) => (value === undefined || Array.isArray(value) ? value : [value]), z.array(schema).min(1).max(most));
+/** One value may stand for a list of one; a list of nothing says nothing, and is refused unless `least` is 0. */
+export const oneOrMany = <S extends z.ZodType>(schema: S, most = 100, least = 1) =>
+  z.preprocess((value) => (value === undefined || Array.isArray(value) ? value : [value]), z.array(schema).min(least).max(most));

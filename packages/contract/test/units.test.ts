@@ -61,3 +61,25 @@ test('words of the language that are not carried out yet are answered by name', 
   assert.equal(codes['rules/r/actions/a/say'], 'not-yet');
   assert.equal(codes['rules/r/colour'], 'unknown-word');
 });
+
+test('a word that is nearly right is answered with the right one, wherever it stands', () => {
+  const shaped = shapeDocument({
+    causalis: 1,
+    site: { key: 'q', name: 'Q', timezone: 'UTC', mods: ['a'] },
+    rulez: {},
+    cameras: {
+      c: { title: 'C', feeds: { main: { kind: 'multipart', url: 'http://127.0.0.1/', usr: 'x' } }, watching: { treshold: '1%' } },
+    },
+    rules: { r: { title: 'R', cause: { event: 'hook.called' }, guards: { mood: 'x' }, actions: { a: { tel: 'x' } } } },
+  });
+  assert.ok('findings' in shaped);
+  const near = shaped.findings.flatMap(({ code, path, values }) => (code === 'unknown-word' ? [[path.join('/'), values.near]] : []));
+  assert.deepEqual(Object.fromEntries(near), {
+    'site/mods': 'modes',
+    rulez: 'rules',
+    'cameras/c/feeds/main/usr': 'user',
+    'cameras/c/watching/treshold': 'threshold',
+    'rules/r/guards/0/mood': 'mode',
+    'rules/r/actions/a/tel': 'tell',
+  });
+});

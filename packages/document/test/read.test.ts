@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
 import { test } from 'node:test';
+import { shapeDocument } from '@causalis/contract';
 import { readDocument, writeDocument } from '../src/index.js';
 
 const demo = readFileSync(new URL('../../../../demo/quillmere.yaml', import.meta.url), 'utf8');
@@ -73,4 +74,29 @@ test('bombs and depths are refused before they are followed', () => {
 test('hostile keys are words like any other', () => {
   assert.deepEqual(findingsOf(demo.replace('  gatehouse:\n', '  __proto__:\n    title: x\n  gatehouse:\n')).length > 0, true);
   assert.equal(({} as { title?: string }).title, undefined);
+});
+
+test('what is left out is written out by an export, and comes back as it was', () => {
+  const least = {
+    causalis: 1,
+    site: { key: 'least', name: 'Least', timezone: 'UTC' },
+    brokers: { b: { url: 'mqtt://127.0.0.1' } },
+    members: { m: { name: 'M', ways: { mail: 'm@quillmere.example', over: 's' } } },
+    schedules: { w: {} },
+    groups: { g: {} },
+    cameras: { c: { title: 'C', feeds: { main: { kind: 'multipart', url: 'http://127.0.0.1/' } } } },
+    hooks: { h: {} },
+    outputs: {
+      s: { kind: 'smtp', host: '127.0.0.1', from: 'c@quillmere.example' },
+      a: { kind: 'call', url: 'http://127.0.0.1/' },
+      l: { kind: 'light', over: 'b', topic: 'l' },
+    },
+    rules: {
+      r: { title: 'R', cause: { event: 'hook.called' }, cooldown: { for: '1s' }, guards: [], actions: { x: { still: { camera: 'c' } } } },
+    },
+  };
+  const shaped = shapeDocument(least);
+  if ('findings' in shaped) throw new Error(JSON.stringify(shaped.findings));
+  const again = readDocument(writeDocument(shaped.document));
+  assert.deepEqual('value' in again ? again.value : again.findings, shaped.document);
 });

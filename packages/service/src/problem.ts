@@ -1,5 +1,4 @@
-import { type Finding, type Problem, type ProblemCode, problemStatus } from '@causalis/contract';
-import { nearest } from '@causalis/core';
+import { type Finding, nearest, type Problem, type ProblemCode, problemStatus } from '@causalis/contract';
 import { problemText } from '@causalis/words';
 
 /** There is no such item; the nearest known name is said with it. */

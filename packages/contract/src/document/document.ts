@@ -39,5 +39,5 @@ export type SiteDocument = z.infer<typeof SiteDocument>;
 export function shapeDocument(written: unknown): { document: SiteDocument } | { findings: Finding[] } {
   const input = upgradeDocument(written);
   const result = SiteDocument.safeParse(input);
-  return result.success ? { document: result.data } : { findings: findingsOf(result.error, input, isNotYet) };
+  return result.success ? { document: result.data } : { findings: findingsOf(result.error, input, SiteDocument, isNotYet) };
 }

@@ -33,7 +33,7 @@ export const CooldownPart = z.enum(['camera', 'mark', 'track', 'label', 'who']);
 export type CooldownPart = z.infer<typeof CooldownPart>;
 
 /** The smallest distance of two firings. */
-export const Cooldown = z.strictObject({ for: Duration, per: oneOrMany(CooldownPart, 5).default([]) });
+export const Cooldown = z.strictObject({ for: Duration, per: oneOrMany(CooldownPart, 5, 0).default([]) });
 export type Cooldown = z.infer<typeof Cooldown>;
 
 /** An action that waits, at most `for`, for the result of another. */
@@ -93,7 +93,7 @@ export const Rule = z.strictObject({
   active: z.boolean().default(false),
   priority: Priority.default('routine'),
   cause: Cause,
-  guards: oneOrMany(Guard, 20).optional(),
+  guards: oneOrMany(Guard, 20, 0).optional(),
   cooldown: Cooldown.optional(),
   actions: z.record(Key, Action).default({}),
   note: Line.optional(),

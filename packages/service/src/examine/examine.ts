@@ -33,20 +33,22 @@ class Reader {
     const { worker } = this;
     worker.ref();
     return new Promise((resolve, reject) => {
-      const done = () => {
-        worker.removeAllListeners();
+      const over = () => {
+        worker.off('message', read).off('error', failed).off('exit', ended);
         worker.unref();
         this.idle = setTimeout(() => this.end(), idleMs).unref();
       };
-      worker.once('message', (examined: string) => {
-        done();
+      const read = (examined: string) => {
+        over();
         resolve(JSON.parse(examined) as Examined);
-      });
-      worker.once('error', (error) => {
-        done();
+      };
+      const failed = (error: Error) => {
+        over();
         this.end();
         reject(error);
-      });
+      };
+      const ended = () => failed(new Error('the reader of documents ended'));
+      worker.on('message', read).on('error', failed).on('exit', ended);
       worker.postMessage(text);
     });
   }

@@ -57,7 +57,8 @@ type Table = Database['models'][keyof Database['models']];
 /** A statement holds no more rows than this: ten thousand firings at once stay far below what a server takes in one packet. */
 const rowsAtOnce = 500;
 
-async function putRows(
+/** Writes rows, or the fields of them that may change: some hundred a statement, and others get their turn in between. */
+export async function putRows(
   table: Table,
   rows: Record<string, unknown>[],
   transaction: Transaction,

@@ -2,6 +2,7 @@ import { type Section, type SiteDocument, sections, upgradeDocument } from '@cau
 import type { Rename } from '@causalis/core';
 import { Op, type Transaction } from 'sequelize';
 import { newId } from '../ids.js';
+import { putRows } from './commit.js';
 import type { Database } from './database.js';
 
 /** A site's document in force with the ids of its items. */
@@ -165,5 +166,5 @@ async function writeItems(
       place++;
     }
   }
-  if (rows.length > 0) await models.items.bulkCreate(rows, { updateOnDuplicate: ['body', 'inner_ids', 'place'], transaction });
+  await putRows(models.items, rows, transaction, ['body', 'inner_ids', 'place']);
 }

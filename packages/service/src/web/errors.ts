@@ -30,7 +30,7 @@ export const validate =
   (input: unknown): { value: unknown } | { error: Error } => {
     const read = schema.safeParse(input);
     if (read.success) return { value: read.data };
-    const findings = findingsOf(read.error, input);
+    const findings = findingsOf(read.error, input, schema);
     // One value may stand for a list of one: the index that reading added is left out again.
     const own = Array.isArray(input)
       ? findings

@@ -1,29 +1,16 @@
 import type { EventKind, GuardName, OutputKindName, ProblemCode, SkipReason, WayStep } from '@causalis/contract';
 
-/** An event in one line, without its time. */
-const events: Record<EventKind, string> = {
-  'motion.began': 'Motion on {where}',
-  'motion.ended': 'Motion on {where} ended after {lasted}',
-  'hook.called': '{title} called{who}',
-  'camera.lost': '{title} is lost',
-  'camera.restored': '{title} is back',
-  'mode.changed': 'Mode changed from {from} to {to}',
-  'rule.tried': 'Trial of “{rule}” by {by}',
-  'output.tried': 'Test of {title} by {by}',
-  'output.set': '{title} set by {by}',
-};
-
-/** Plain name of an event kind. */
-const kinds: Record<EventKind, string> = {
-  'motion.began': 'motion begins',
-  'motion.ended': 'motion ends',
-  'hook.called': 'is called',
-  'camera.lost': 'is lost',
-  'camera.restored': 'is back',
-  'mode.changed': 'the mode changes',
-  'rule.tried': 'a rule is tried',
-  'output.tried': 'an output is tested',
-  'output.set': 'an output is set by hand',
+/** Plain name of an event kind, and an event of it in one line, without its time. */
+const events: Record<EventKind, readonly [name: string, said: string]> = {
+  'motion.began': ['motion begins', 'Motion on {where}'],
+  'motion.ended': ['motion ends', 'Motion on {where} ended after {lasted}'],
+  'hook.called': ['is called', '{title} called{who}'],
+  'camera.lost': ['is lost', '{title} is lost'],
+  'camera.restored': ['is back', '{title} is back'],
+  'mode.changed': ['the mode changes', 'Mode changed from {from} to {to}'],
+  'rule.tried': ['a rule is tried', 'Trial of “{rule}” by {by}'],
+  'output.tried': ['an output is tested', 'Test of {title} by {by}'],
+  'output.set': ['an output is set by hand', '{title} set by {by}'],
 };
 
 /** A guard: in a rule's sentence, when it holds, when it does not. */
@@ -224,4 +211,4 @@ const cameras: Readonly<Record<string, string>> = {
 };
 
 /** Every text that is made from a structure, in English. */
-export const en = { events, kinds, guards, reasons, outputKinds, findings, problems, skips, attempts, steps, cameras };
+export const en = { events, guards, reasons, outputKinds, findings, problems, skips, attempts, steps, cameras };

@@ -47,7 +47,7 @@ const restore = (number: number) =>
       </thead>
       <tbody>
         <tr v-for="(revision, i) in revisions.value.value?.items ?? []" :key="revision.number">
-          <td>{{ revision.number }}<span v-if="i === 0" class="small well"> {{ texts.site.inForce }}</span></td>
+          <td class="when">{{ revision.number }}<span v-if="i === 0" class="small well">{{ texts.site.inForce }}</span></td>
           <td class="when">{{ dateText(revision.at, zone) }}</td>
           <td>{{ revision.by }}</td>
           <td class="changed">
@@ -100,6 +100,10 @@ const restore = (number: number) =>
 }
 .well {
   color: var(--well);
+  margin-left: 0.5em;
+}
+.do button {
+  white-space: nowrap;
 }
 .failed {
   color: var(--urgent);
