@@ -1,9 +1,11 @@
 import { type Figure, machine, show } from './figure.js';
+import { laws } from './laws.js';
+import { running } from './running.js';
 import { sizes } from './size.js';
 import { stepping } from './step.js';
 import { vision } from './vision.js';
 
-const benches: Record<string, () => Figure[] | Promise<Figure[]>> = { vision, step: stepping, size: sizes };
+const benches: Record<string, () => Figure[] | Promise<Figure[]>> = { vision, step: stepping, size: sizes, running, laws };
 
 const wanted = process.argv.slice(2).filter((word) => word !== '--json');
 const unknown = wanted.filter((name) => !(name in benches));

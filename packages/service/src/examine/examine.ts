@@ -1,7 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { type Finding, type SiteDocument, shapeDocument } from '@causalis/contract';
 import { checkDocument } from '@causalis/core';
-import { placeFindings } from '@causalis/document';
 import { examineHere } from './examine-here.js';
 
 /** A document, when its shape is right, with everything that can be said of it. */
@@ -63,14 +62,11 @@ const reader = new Reader();
 
 /**
  * Reads, shapes and checks a text: the document, or everything that is wrong with it, with line and column. `more` says
- * what else is to be said of it, which only a running site knows.
+ * what else is to be said of it, which only a running site knows and which stands at no line.
  */
 export async function examineText(text: string, more: (document: SiteDocument) => Finding[]): Promise<Examined> {
   const examined = text.length <= mostHere ? examineHere(text) : await reader.read(text);
-  if (!examined.document) return examined;
-  const further = more(examined.document);
-  if (further.length === 0) return examined;
-  return { ...examined, findings: [...examined.findings, ...placeFindings(further, text)] };
+  return examined.document ? { ...examined, findings: [...examined.findings, ...more(examined.document)] } : examined;
 }
 
 /** Shapes and checks a document that is no text: findings have paths and no places. */

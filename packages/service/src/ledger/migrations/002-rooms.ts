@@ -4,7 +4,8 @@ const statements = [
   `ALTER TABLE attempts ADD steps JSON NULL COMMENT 'the steps of the way, with their times'`,
   `ALTER TABLE deliveries
     ADD again BINARY(16) NULL COMMENT 'the delivery that this one sends again',
-    ADD KEY by_output (site, output, state, id)`,
+    ADD KEY by_output (site, output, state, id),
+    ADD KEY by_recipient (site, recipient, id)`,
   `ALTER TABLE firings
     ADD steady DATETIME(3) NULL COMMENT 'when it fired, for those who wait in it',
     ADD mode VARCHAR(63) CHARACTER SET ascii NULL`,
