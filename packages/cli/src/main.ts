@@ -11,7 +11,7 @@ import { siteCommands } from './commands/site.js';
 import { completionCommands } from './completion.js';
 import { Complaint } from './session.js';
 
-const version = '0.1.0';
+const version = '0.2.0';
 
 /** Exit codes: 0 done, 1 refused or failed, 2 wrong use, 3 no service. */
 function complain(error: unknown): number {

@@ -13,8 +13,9 @@ import type { Clock } from './clock.js';
 import type { Engine } from './engine/engine.js';
 import { newId } from './ids.js';
 import type { Database } from './ledger/database.js';
+import { findDelivery } from './ledger/deliveries.js';
+import { closedFiring } from './ledger/firings.js';
 import { findTaken, type TakenDelivery } from './ledger/queue.js';
-import { closedFiring, findDelivery } from './ledger/reading.js';
 import { Refusal, unknownItem } from './problem.js';
 
 export interface HandParts {

@@ -15,7 +15,7 @@ import type { FromService, ToService } from './test-channel.js';
 import { Access } from './web/access.js';
 import { buildServer } from './web/server.js';
 
-const version = '0.1.0';
+const version = '0.2.0';
 const config = readConfig(process.env);
 const log = pino(
   { level: config.logLevel, redact: ['req.headers.authorization', 'req.headers.cookie'] },

@@ -1,8 +1,9 @@
-import { declarationOf, type Finding, type SiteDocument } from '@causalis/contract';
+import type { Finding, SiteDocument } from '@causalis/contract';
 import { checkDocument, sourcesNamed } from '@causalis/core';
 import { attemptText } from '@causalis/words';
 import type { Database } from './ledger/database.js';
-import { kindsSeen, outputHealth } from './ledger/reading.js';
+import { outputHealth } from './ledger/deliveries.js';
+import { kindsSeen } from './ledger/events.js';
 import { secretUses, type Vault } from './secrets/vault.js';
 
 /** Secrets that are not set, or were given for another place. */
@@ -42,13 +43,4 @@ export async function unfinished(database: Database, site: number, document: Sit
     );
   });
   return [...checkDocument(document), ...secretFindings(document, vault), ...outputs, ...rules];
-}
-
-/** Where an output goes, in short. */
-export function goesTo(document: SiteDocument, key: string): string {
-  const output = document.outputs[key];
-  const secret = declarationOf(output).secret?.(output);
-  if ('host' in output) return `${output.host}:${output.port}`;
-  if ('url' in output) return new URL(output.url).host;
-  return 'topic' in output ? `${output.topic} over ${output.over}` : (secret?.host ?? '');
 }

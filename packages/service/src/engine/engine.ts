@@ -11,9 +11,10 @@ import {
 } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
-import { commitBatch, type EntryExtras, type Stepped } from '../ledger/commit.js';
+import { commitBatch } from '../ledger/commit.js';
 import { type Database, isAway, isCrossed } from '../ledger/database.js';
-import { lastNumber, readState } from '../ledger/reading.js';
+import { lastNumber, readState } from '../ledger/state.js';
+import type { EntryExtras, Stepped } from '../ledger/stepped.js';
 import { pass } from '../moments.js';
 import { Refusal } from '../problem.js';
 

@@ -1,13 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { type Finding, type SiteDocument, shapeDocument } from '@causalis/contract';
 import { checkDocument } from '@causalis/core';
-import { examineHere } from './examine-here.js';
-
-/** A document, when its shape is right, with everything that can be said of it. */
-export interface Examined {
-  readonly document?: SiteDocument;
-  readonly findings: Finding[];
-}
+import { type Examined, examineHere } from './examine-here.js';
 
 /** A text up to this size is read where it arrives: some milliseconds. A larger one would hold up everybody else. */
 const mostHere = 64 * 1024;

@@ -2,7 +2,7 @@ import type { CameraState } from '@causalis/contract';
 import type { Entry, EventIn } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
-import type { EntryExtras, MediaRow } from '../ledger/commit.js';
+import type { EntryExtras, MediaRow } from '../ledger/stepped.js';
 import type { Evidence } from '../media/evidence.js';
 import { Refusal } from '../problem.js';
 import type { ReportedMotion } from './watcher/messages.js';

@@ -1,52 +1,12 @@
 import { createHash } from 'node:crypto';
-import type { Attempt, DeliveryState } from '@causalis/contract';
-import type { Entry, Now, StepResult } from '@causalis/core';
+import type { Now } from '@causalis/core';
 import { lightText } from '@causalis/words';
 import { Op, type Transaction } from 'sequelize';
 import { toBytes } from '../ids.js';
 import { Refusal } from '../problem.js';
 import type { Database } from './database.js';
 import { countVerdicts } from './rule-hours.js';
-
-/** A kept picture, as the ledger knows it. */
-export interface MediaRow {
-  readonly id: string;
-  readonly camera: string;
-  readonly event?: string;
-  readonly at: number;
-  readonly path: string;
-  readonly bytes: number;
-}
-
-/** An attempt with what became of its delivery. Times: wall ms, `due` steady ms. */
-export interface AttemptRecord {
-  readonly delivery: string;
-  readonly attempt: Attempt;
-  readonly state: DeliveryState;
-  readonly due?: number;
-  readonly ended?: number;
-}
-
-/** What comes with an entry and becomes durable in the same commit. */
-export interface EntryExtras {
-  readonly media?: readonly MediaRow[];
-  /** Source and id of a CloudEvent: the same within a day is accepted once. */
-  readonly once?: string;
-  readonly attempt?: AttemptRecord;
-  /** A delivery that a hand makes due at once, or cancels; the entry is refused when it is in no state for that. */
-  readonly byHand?: { readonly delivery: string; readonly does: 'retry' | 'cancel'; readonly expires: number | null };
-}
-
-/** One entry as it was stepped, ready for the ledger. */
-export interface Stepped {
-  readonly number: number;
-  /** The document's, by which it was judged. */
-  readonly revision: number;
-  readonly entry: Entry;
-  readonly now: Now;
-  readonly extras: EntryExtras;
-  readonly result: StepResult;
-}
+import type { AttemptRecord, EntryExtras, MediaRow, Stepped } from './stepped.js';
 
 const lanes = { urgent: 0, important: 1, routine: 2 } as const;
 

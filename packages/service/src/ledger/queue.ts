@@ -2,8 +2,9 @@ import type { DeliveryState, Priority } from '@causalis/contract';
 import type { OpenDelivery } from '@causalis/core';
 import { type Model, Op } from 'sequelize';
 import { toBytes } from '../ids.js';
-import { type AttemptRecord, writeAttempt } from './commit.js';
+import { writeAttempt } from './commit.js';
 import type { Database } from './database.js';
+import type { AttemptRecord } from './stepped.js';
 
 /** A delivery as it is sent. Times are steady ms. */
 export type TakenDelivery = Omit<OpenDelivery, 'expiresMs'> & {

@@ -1,7 +1,7 @@
 import { heldReason } from '@causalis/words';
 import { QueryTypes, type Transaction } from 'sequelize';
-import type { Stepped } from './commit.js';
 import type { Database } from './database.js';
+import type { Stepped } from './stepped.js';
 
 const hourMs = 3_600_000;
 /** As many values stand in one statement. */

@@ -1,7 +1,7 @@
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { newId } from '../ids.js';
-import type { MediaRow } from '../ledger/commit.js';
+import type { MediaRow } from '../ledger/stepped.js';
 import { pass } from '../moments.js';
 
 /** Where the pictures of one site lie, and how they come there. */

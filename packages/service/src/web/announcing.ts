@@ -1,7 +1,9 @@
 import type { Delivery, StreamMessage } from '@causalis/contract';
-import type { Stepped } from '../ledger/commit.js';
 import { atOneMoment, type Database } from '../ledger/database.js';
-import { findDelivery, findEvent, listFirings } from '../ledger/reading.js';
+import { findDelivery } from '../ledger/deliveries.js';
+import { findEvent } from '../ledger/events.js';
+import { listFirings } from '../ledger/firings.js';
+import type { Stepped } from '../ledger/stepped.js';
 import type { Announcer } from './announcer.js';
 
 export interface AnnouncingParts {

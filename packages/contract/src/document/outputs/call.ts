@@ -13,5 +13,6 @@ export const call = declareOutput({
     note: Line.optional(),
   }),
   carries: 'call',
+  goesTo: ({ url }) => new URL(url).host,
   secret: ({ sign, url }) => sign && { key: sign.secret, host: new URL(url).host },
 });

@@ -7,6 +7,8 @@ export type Carries = 'tell' | 'call' | 'set';
 export interface OutputDeclaration<S extends z.ZodType = z.ZodType> {
   readonly shape: S;
   readonly carries: Carries;
+  /** Where it goes, in short. */
+  goesTo(output: z.infer<S>): string;
   /** The broker that it is reached over. */
   broker?(output: z.infer<S>): string;
   /** The secret that it needs, and the host to which that is sent. */

@@ -19,5 +19,6 @@ export const light = declareOutput({
     note: Line.optional(),
   }),
   carries: 'set',
+  goesTo: ({ topic, over }) => `${topic} over ${over}`,
   broker: ({ over }) => over,
 });

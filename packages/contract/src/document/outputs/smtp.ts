@@ -18,5 +18,6 @@ export const smtp = declareOutput({
     note: Line.optional(),
   }),
   carries: 'tell',
+  goesTo: ({ host, port }) => `${host}:${port}`,
   secret: ({ password, host, port }) => password && { key: password.secret, host: `${host}:${port}` },
 });

@@ -1,10 +1,11 @@
 import { declarationOf, type OutputReport } from '@causalis/contract';
 import { stateKeys } from '@causalis/core';
-import { lastFirings, outputHealth } from '../../ledger/reading.js';
+import { outputHealth } from '../../ledger/deliveries.js';
+import { lastFirings } from '../../ledger/firings.js';
 import { readRuleHours } from '../../ledger/rule-hours.js';
 import { Refusal } from '../../problem.js';
 import type { SiteRuntime } from '../../site.js';
-import { goesTo, unfinished } from '../../unfinished.js';
+import { unfinished } from '../../unfinished.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
 
@@ -42,14 +43,14 @@ export const handRoutes = ({ database, clock }: WebParts, audit: Audit): Handler
     const health = await outputHealth(database, site.id, Object.keys(outputs));
     return {
       items: Object.entries(outputs).map(([key, output]): OutputReport => {
-        const { carries } = declarationOf(output);
+        const { carries, goesTo } = declarationOf(output);
         const state = carries === 'set' ? site.engine.read(stateKeys.output(key)) : undefined;
         const shows = state?.readBack ?? state?.shown;
         return {
           key,
           kind: output.kind,
           carries,
-          goesTo: goesTo(site.document, key),
+          goesTo: goesTo(output),
           usedBy: usedBy(site, key),
           ...(health.get(key) ?? { open: 0 }),
           ...(shows ? { shows } : {}),

@@ -1,6 +1,6 @@
 import type { SecretReport } from '@causalis/contract';
 import { watchingInForce } from '@causalis/core';
-import { countDeliveries } from '../../ledger/reading.js';
+import { countDeliveries } from '../../ledger/deliveries.js';
 import { dropHookAddress, listRefused, writeHookAddress } from '../../ledger/secrets.js';
 import { Refusal, unknownItem } from '../../problem.js';
 import { secretUses } from '../../secrets/vault.js';

@@ -1,0 +1,97 @@
+import type { EventRow, SiteEvent, Verdict } from '@causalis/contract';
+import { type Model, Op, type WhereOptions } from 'sequelize';
+import { toBytes } from '../ids.js';
+import type { Database } from './database.js';
+import { type At, iso, optional, type Page, paged } from './page.js';
+
+type Titles = (source: string) => string;
+
+/** An event's row as everything else sees it. */
+export function eventOf(row: Model): SiteEvent & { verdicts: Verdict[] } {
+  const get = <T>(name: string) => row.get(name) as T;
+  return {
+    id: get('id'),
+    number: Number(get('number')),
+    revision: Number(get('revision')),
+    kind: get('kind'),
+    source: { section: get('section'), key: get('source') },
+    ...optional('mark', get<string | null>('mark')),
+    ...optional('span', get<string | undefined>('span')),
+    time: iso(get('time')),
+    seen: iso(get('seen')),
+    accepted: iso(get('accepted')),
+    data: get('data'),
+    ...optional('still', get<string | undefined>('still')),
+    depth: Number(get('depth')),
+    test: Boolean(get('test')),
+    verdicts: get('verdicts'),
+  };
+}
+
+/** Which events a list shows. */
+export interface EventFilter {
+  readonly limit: number;
+  readonly before?: string | undefined;
+  readonly afterNumber?: number | undefined;
+  readonly kind?: string | undefined;
+  readonly source?: string | undefined;
+  readonly fired?: boolean | undefined;
+}
+
+export async function listEvents({ models }: Database, site: number, filter: EventFilter, title: Titles): Promise<Page<EventRow>> {
+  const where: WhereOptions = {
+    site,
+    ...(filter.before ? { id: { [Op.lt]: toBytes(filter.before) } } : {}),
+    ...(filter.afterNumber === undefined ? {} : { number: { [Op.gt]: filter.afterNumber } }),
+    ...(filter.kind ? { kind: filter.kind } : {}),
+    ...(filter.source ? { source: filter.source } : {}),
+    ...(filter.fired === undefined ? {} : { fired: filter.fired }),
+  };
+  const rows = await models.events.findAll({ where, order: [['id', 'DESC']], limit: filter.limit + 1 });
+  return paged(
+    rows.map(eventOf).map((event) => ({ ...event, title: title(event.source.key) })),
+    filter.limit,
+  );
+}
+
+export async function findEvent(
+  { models }: Database,
+  site: number,
+  id: string,
+  transaction: At = null,
+): Promise<(SiteEvent & { verdicts: Verdict[] }) | undefined> {
+  const row = await models.events.findOne({ where: { site, id: toBytes(id) }, transaction });
+  return row ? eventOf(row) : undefined;
+}
+
+export async function listSpan(
+  { models }: Database,
+  site: number,
+  event: SiteEvent,
+  transaction: At = null,
+): Promise<{ id: string; kind: string; time: string }[]> {
+  if (!event.span) return [];
+  const rows = await models.events.findAll({ where: { site, span: toBytes(event.span) }, order: [['id', 'ASC']], limit: 50, transaction });
+  return rows.map(eventOf).flatMap(({ id, kind, time }) => (id === event.id ? [] : [{ id, kind, time }]));
+}
+
+/** Which of these kinds of events each source has ever given, tests apart. */
+export async function kindsSeen({ models }: Database, site: number): Promise<ReadonlySet<string>> {
+  const rows = (await models.events.findAll({
+    attributes: ['kind', 'source'],
+    where: { site, test: false },
+    group: ['kind', 'source'],
+    raw: true,
+  })) as unknown as { kind: string; source: string }[];
+  return new Set(rows.map(({ kind, source }) => `${kind} ${source}`));
+}
+
+/** The event that the same CloudEvent brought before. */
+export async function acceptedBefore(
+  { models }: Database,
+  site: number,
+  digest: Buffer,
+): Promise<{ id: string; number: number } | undefined> {
+  const row = await models.accepted.findOne({ where: { site, digest } });
+  return row ? { id: row.get('event') as string, number: Number(row.get('number')) } : undefined;
+}
