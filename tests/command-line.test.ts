@@ -142,3 +142,103 @@ test('following shows what happens', async () => {
     child.kill('SIGINT');
   }
 });
+
+/** Every command there is, as its words. */
+async function everyCommand(): Promise<string[][]> {
+  const after = async (...words: string[]) =>
+    (await run('words', '--', ...words)).out.split('\n').filter((word) => /^[a-z]/.test(word) && word !== 'help');
+  const nouns = await after();
+  return (await Promise.all(nouns.map(async (noun) => [[noun], ...(await after(noun)).map((verb) => [noun, verb])]))).flat();
+}
+
+test('help teaches every command with an example', async () => {
+  const commands = await everyCommand();
+  assert.ok(commands.length > 50);
+  for (const words of commands) {
+    const { out, code } = await run(...words, '--help');
+    assert.equal(code, 0);
+    // A noun alone lists its verbs; whatever does something shows how.
+    if (!out.includes('\nCommands:')) assert.match(out, new RegExp(`Examples?:\n(  .*\n)*?  causalis ${words.join(' ')}`), words.join(' '));
+    for (const line of out.split('\n')) if (!line.startsWith('  causalis')) assert.ok(line.length <= 80, `${words.join(' ')}: ${line}`);
+  }
+});
+
+test('every table fits 80 columns', async () => {
+  await run('user', 'add', 'somebody with quite a long name at the lodge of the garden', 'viewer');
+  const tables = ['output list', 'camera list', 'camera show gatehouse', 'secret list', 'user list', 'audit', 'site history'];
+  for (const words of tables) {
+    const { out, code, err } = await run(...words.split(' '));
+    assert.equal(code, 0, err);
+    assert.ok(out.split('\n').length > 2, words);
+    for (const line of out.split('\n')) assert.ok(line.length <= 80, `${words}: ${line}`);
+  }
+});
+
+test('a word that is nearly right is answered with the right one, and the exit code says whose fault it was', async () => {
+  for (const [words, said, code] of [
+    ['statsu', /Did you mean status\?/, 2],
+    ['output tset mail', /Did you mean one of set, test\?/, 2],
+    ['rule fire night-visiter --dry', /Did you mean night-visitor\?/, 1],
+    ['output test mial', /Did you mean mail\?/, 1],
+    ['rule off no-such-rule-anywhere', /Known: night-visitor/, 1],
+    ['output set drive-floods dim', /Write on, off or a level such as 40%/, 2],
+    ['completion tcsh', /Known: bash, zsh, fish/, 2],
+  ] as const) {
+    const { out, err, code: exit } = await run(...words.split(' '));
+    assert.match(out + err, said, words);
+    assert.equal(exit, code, words);
+  }
+  const nobody = await causalis('/nonexistent', ['status']);
+  assert.deepEqual([nobody.code, /causalis login/.test(nobody.err)], [3, true]);
+});
+
+test('a shell completes nouns, verbs and options', async () => {
+  const words = async (...typed: string[]) => (await run('words', '--', ...typed)).out.split('\n');
+  assert.ok((await words()).includes('delivery'));
+  assert.deepEqual((await words('rule')).slice(0, 4), ['list', 'on', 'off', 'fire']);
+  assert.ok((await words('delivery', 'list')).includes('--state'));
+  assert.match((await run('completion', 'bash')).out, /complete -F _causalis causalis/);
+});
+
+test('a draft is kept unfinished, and is switched on only when nothing is wrong with it', async () => {
+  const file = path.join(folder, 'draft.yaml');
+  const draft = '  draft: { title: Draft, cause: { event: hook.called, at: no-such-hook }, actions: { m: { tell: nobody-yet } } }\n';
+  await writeFile(file, (await run('site', 'export')).out.replace(/^rules:\n/m, `rules:\n${draft}`));
+  const applied = await run('site', 'apply', file);
+  assert.equal(applied.code, 0, applied.err);
+  assert.match(applied.out, /warning: line \d+, column \d+: rules\/draft\/cause\/at: there is no source called no-such-hook/);
+  assert.match((await run('rule', 'list')).out, /draft \(off, routine\)[\s\S]*warning: rules\/draft/);
+  const refused = await run('rule', 'on', 'draft');
+  assert.deepEqual(
+    [refused.code, /there is no source called no-such-hook/.test(refused.err), /nobody-yet/.test(refused.err)],
+    [1, true, true],
+  );
+  assert.match((await run('rule', 'list')).out, /draft \(off, routine\)/);
+});
+
+test('a rule that gets another key keeps its cooldown, and an output its claims', async () => {
+  const file = path.join(folder, 'renamed.yaml');
+  await run('mode', 'set', 'closed');
+  await garden.service.after(60_000);
+  const id = await garden.visit();
+  await garden.service.chainWhen(id, ({ firings }) => firings[0]?.actions[0].state === 'ended');
+  const text = (await run('site', 'export')).out
+    .replace(/^ {2}night-visitor:\n/m, '  night-caller:\n    was: night-visitor\n')
+    .replace(/^ {2}drive-floods:\n/m, '  flood-lights:\n    was: drive-floods\n')
+    .replaceAll('set: drive-floods', 'set: flood-lights');
+  await writeFile(file, text);
+  assert.match(
+    (await run('site', 'preview', file)).out,
+    /rules\/night-visitor becomes rules\/night-caller: its identity and its state go on/,
+  );
+  const applied = await run('site', 'apply', file);
+  assert.equal(applied.code, 0, applied.err);
+  assert.doesNotMatch((await run('site', 'export')).out, /was:/);
+  const again = await garden.visit();
+  const held = (await garden.service.chain(again)).verdicts.find(({ rule }) => rule === 'night-caller');
+  assert.equal(held?.by?.kind, 'cooldown');
+  await garden.service.after(30_000);
+  await garden.service.chainWhen(id, ({ firings }) =>
+    firings[0].actions[0].deliveries.some(({ back, output, state }) => back && output === 'flood-lights' && state === 'delivered'),
+  );
+});

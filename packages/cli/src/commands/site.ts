@@ -64,7 +64,7 @@ export function siteCommands(program: Command): void {
     .description('put a document into force; a wrong one changes nothing')
     .addHelpText(
       'after',
-      '\nThe document names the revision that it was made from (an export writes it), or give --revision.\n\nExample:\n  causalis site export > garden.yaml\n  causalis site apply garden.yaml',
+      '\nThe document names the revision that it was made from (an export writes it), or\ngive --revision.\n\nExample:\n  causalis site export > garden.yaml\n  causalis site apply garden.yaml',
     )
     .option('--revision <number>', 'the revision that the document was made from')
     .action(async (file: string, { revision }: { revision?: string }, command: Command) => {

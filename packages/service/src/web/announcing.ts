@@ -1,10 +1,14 @@
 import type { Delivery, StreamMessage } from '@causalis/contract';
+import PQueue from 'p-queue';
 import { atOneMoment, type Database } from '../ledger/database.js';
 import { findDelivery } from '../ledger/deliveries.js';
 import { findEvent } from '../ledger/events.js';
 import { listFirings } from '../ledger/firings.js';
 import type { Stepped } from '../ledger/stepped.js';
 import type { Announcer } from './announcer.js';
+
+/** So many connections to the database it takes, of those that all share. */
+const mostReading = 3;
 
 export interface AnnouncingParts {
   readonly database: Database;
@@ -17,6 +21,9 @@ export interface AnnouncingParts {
 /** Tells listeners what has been committed, as the ledger has it then. */
 export class Announcing {
   private readonly parts: AnnouncingParts;
+  /** Thousands of firings at once may not keep the ledger from those who ask. */
+  private readonly line = new PQueue({ concurrency: mostReading });
+  private readonly waiting = new Set<string>();
 
   constructor(parts: AnnouncingParts) {
     this.parts = parts;
@@ -32,7 +39,7 @@ export class Announcing {
   }
 
   delivery(id: string): void {
-    this.quietly(async () => {
+    this.soon(`delivery ${id}`, async () => {
       const delivery = await findDelivery(this.parts.database, this.parts.site, id);
       return delivery ? [{ kind: 'delivery', delivery }] : [];
     });
@@ -59,27 +66,33 @@ export class Announcing {
   }
 
   private event(id: string): void {
-    this.quietly(async () => {
+    this.soon(`event ${id}`, async () => {
       const event = await findEvent(this.parts.database, this.parts.site, id);
       return event ? [{ kind: 'event', event: { ...event, title: this.parts.title(event.source.key) } }] : [];
     });
   }
 
   private firing(id: string): void {
-    this.quietly(async () =>
-      (await atOneMoment(this.parts.database, (transaction) => listFirings(this.parts.database, this.parts.site, { id }, transaction))).map(
-        (firing) => ({ kind: 'firing', firing }),
-      ),
-    );
+    this.soon(`firing ${id}`, async () => {
+      const firings = await atOneMoment(this.parts.database, (transaction) =>
+        listFirings(this.parts.database, this.parts.site, { id }, transaction),
+      );
+      return firings.map((firing) => ({ kind: 'firing', firing }));
+    });
   }
 
-  /** What is only told, not kept, may fail with the database: listeners read afresh when it is back. */
-  private quietly(read: () => Promise<StreamMessage[]>): void {
-    read().then(
-      (messages) => {
-        for (const message of messages) this.parts.announcer.announce(message);
-      },
-      (error: unknown) => this.parts.trouble(error, 'announcing'),
-    );
+  /**
+   * Reads and tells in its turn, as it is then: what waits to be told already is not told twice. What is only told, not
+   * kept, may fail with the database: listeners read afresh when it is back.
+   */
+  private soon(name: string, read: () => Promise<StreamMessage[]>): void {
+    if (this.waiting.has(name)) return;
+    this.waiting.add(name);
+    this.line
+      .add(async () => {
+        this.waiting.delete(name);
+        for (const message of await read()) this.parts.announcer.announce(message);
+      })
+      .catch((error: unknown) => this.parts.trouble(error, 'announcing'));
   }
 }

@@ -17,9 +17,10 @@ useStream((message) => {
   if (message.kind === 'revision' || message.kind === 'reset') revisions.soon();
 });
 const { busy, failed, run } = useDoing();
+const seeing = useDoing();
 const shown = ref<{ number: number; text: string }>();
 const see = (number: number) =>
-  run('see', async () => {
+  seeing.run('see', async () => {
     shown.value = { number, text: await (await client.raw('revision', { params: { ...params, number: String(number) } })).text() };
   });
 const restore = (number: number) =>
@@ -33,7 +34,7 @@ const restore = (number: number) =>
 <template>
   <div class="revisions">
     <SiteTabs />
-    <p v-if="failed" class="failed" role="alert">{{ failed }}</p>
+    <p v-if="failed || seeing.failed.value" class="failed" role="alert">{{ failed || seeing.failed.value }}</p>
     <p v-if="revisions.error.value" role="alert">{{ revisions.error.value }}</p>
     <table class="list">
       <thead>
