@@ -57,6 +57,7 @@ test('a change is seen before it is made, and undone afterwards', async () => {
   assert.match(preview, /~ rules\/camera-lost: title/);
   assert.match(preview, /The cooldowns of night-visitor begin afresh/);
   assert.match(preview, /written again: depot: call 127\.0\.0\.9:9/);
+  assert.match(preview, /A new address: outputs\/depot-desk: 127\.0\.0\.9:9/);
   assert.equal((await run('site', 'export')).out, before, 'a preview changes nothing');
 
   await run('site', 'apply', file);

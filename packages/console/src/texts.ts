@@ -126,6 +126,7 @@ export const texts = {
     removed: 'Removed',
     renamed: 'Renamed',
     afresh: 'Cooldowns begin afresh',
+    newAddresses: 'New addresses',
     newUses: 'Secrets to write again, because they would go to a new place',
     inForce: 'in force',
     see: 'See it',

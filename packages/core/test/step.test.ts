@@ -274,6 +274,7 @@ test('a cooldown begins afresh when its rule’s cause or cooldown has changed, 
     removed: [],
     renamed: [],
     afresh: ['visitor'],
+    newAddresses: [],
   });
   const idOf = (document: SiteDocument) => compileSite(document, (_, key) => key).rulesFor('hook.called', 'face-desk')[0].stateId;
   assert.notEqual(idOf(before), idOf(after));

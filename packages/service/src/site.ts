@@ -173,6 +173,9 @@ export class SiteRuntime {
   get timezone(): string {
     return this.document.site.timezone;
   }
+  get language(): SiteDocument['site']['language'] {
+    return this.document.site.language;
+  }
   get current(): StoredSite {
     return this.stored;
   }

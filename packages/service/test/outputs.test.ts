@@ -49,7 +49,7 @@ const around = (
   keepPicture: async () => undefined,
   brokers: { publish: async () => true },
   calls: { forbidden, ownPorts: () => ownPorts },
-  site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', title: () => 'Gatehouse drive' },
+  site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', language: 'en', title: () => 'Gatehouse drive' },
 });
 const never = new AbortController().signal;
 const forbidden = new BlockList();

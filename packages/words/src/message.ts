@@ -1,6 +1,7 @@
 import type { EventKind, Priority, SiteEvent } from '@causalis/contract';
-import type { Language } from './catalogue.js';
+import { type Language, textsIn } from './catalogue.js';
 import { eventText } from './events.js';
+import { fill } from './fill.js';
 import { dateText } from './quantity.js';
 
 /** What a message tells of. */
@@ -23,18 +24,20 @@ export interface MessageFacts {
 
 /** Subject and text of a message; every message carries camera, what, and the event's time at the site. */
 export function messageText(facts: MessageFacts): { subject: string; text: string } {
-  const said = facts.words ?? eventText(facts, facts.title, facts.language);
-  const mark = `${facts.test ? 'Test: ' : ''}${facts.priority === 'urgent' ? 'Urgent: ' : ''}`;
+  const texts = textsIn(facts.language).message;
+  const what = eventText(facts, facts.title, facts.language);
+  const said = facts.words ?? what;
+  const mark = `${facts.test ? texts.test : ''}${facts.priority === 'urgent' ? texts.urgent : ''}`;
   const lines = [
     said,
     '',
-    `${eventText(facts, facts.title, facts.language)}`,
+    what,
     `${dateText(facts.time, facts.timezone)} (${facts.timezone})`,
-    `Rule: ${facts.rule}`,
-    ...(facts.link ? ['', `What happened and why: ${facts.link}`] : []),
-    ...(facts.test ? ['', 'This is a test. Nothing happened at the site.'] : []),
+    fill(texts.rule, { rule: facts.rule }),
+    ...(facts.link ? ['', fill(texts.link, { link: facts.link })] : []),
+    ...(facts.test ? ['', texts.isTest] : []),
     '',
-    `${facts.site}, by Causalis`,
+    fill(texts.from, { site: facts.site }),
   ];
   return { subject: `${mark}${said} · ${facts.site}`.replace(/\s+/g, ' ').slice(0, 180), text: `${lines.join('\n')}\n` };
 }

@@ -1,5 +1,5 @@
-import { durationMs, type Guard, guardNames, type Rule, type Verb, verbOf } from '@causalis/contract';
-import { type Language, textsIn } from './catalogue.js';
+import { type Action, durationMs, type Guard, guardNames, type Rule, type Verb, verbOf } from '@causalis/contract';
+import { type Catalogue, type Language, textsIn } from './catalogue.js';
 import { kindText } from './events.js';
 import { fill } from './fill.js';
 import { durationText } from './quantity.js';
@@ -14,28 +14,28 @@ export interface Piece {
 /** Names that a sentence uses instead of keys, where they are known. */
 export type Titles = Readonly<Record<string, string>>;
 
-const list = (names: readonly string[], last = 'or'): string =>
+type Texts = Catalogue['sentence'];
+
+const list = (names: readonly string[], last: string): string =>
   names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`;
 
 const inWords = (ms: number) => durationText(ms).replace(/ 00 [sm]$/, '');
 
-function actionPiece(name: string, rule: Rule, titles: Titles): string {
-  const action = rule.actions[name];
-  const title = (key: string) => titles[key] ?? key;
+function actionPiece(action: Action, title: (key: string) => string, texts: Texts, language?: Language): string {
   const verbs: Record<Verb, () => string> = {
-    tell: () => `tell ${list((action.tell ?? []).map(title), 'and')}${action.with ? ', with its picture' : ''}`,
-    still: () => (action.still?.camera ? `take a still of ${title(action.still.camera)}` : 'take a still'),
-    call: () =>
-      `call ${title(action.call ?? '')}${
-        action.needs?.length
-          ? ` after ${list(
-              action.needs.map((need) => need.action),
-              'and',
-            )}`
-          : ''
-      }`,
+    tell: () => fill(texts.tell, { whom: list((action.tell ?? []).map(title), texts.last), with: action.with ? texts.withPicture : '' }),
+    still: () => (action.still?.camera ? fill(texts.stillOf, { camera: title(action.still.camera) }) : texts.still),
+    call: () => {
+      const needed = (action.needs ?? []).map((need) => need.action);
+      const after = needed.length > 0 ? fill(texts.after, { actions: list(needed, texts.last) }) : '';
+      return fill(texts.call, { output: title(action.call ?? ''), after });
+    },
     set: () =>
-      `set ${title(action.set ?? '')} ${action.to ? lightText(action.to) : ''}${action.for ? ` for ${inWords(durationMs(action.for))}` : ''}`,
+      fill(texts.set, {
+        output: title(action.set ?? ''),
+        value: action.to ? lightText(action.to, language) : '',
+        for: action.for ? fill(texts.for, { time: inWords(durationMs(action.for)) }) : '',
+      }),
   };
   return verbs[verbOf(action)]();
 }
@@ -43,60 +43,67 @@ function actionPiece(name: string, rule: Rule, titles: Titles): string {
 function guardSentence(guard: Guard, title: (key: string) => string, language?: Language): string {
   const name = guardNames.find((word) => guard[word] !== undefined);
   if (!name) return '';
+  const { guards, sentence } = textsIn(language);
   const value = guard[name];
-  return fill(textsIn(language).guards[name].sentence, { wanted: list((Array.isArray(value) ? value : [String(value)]).map(title)) });
+  return fill(guards[name].sentence, { wanted: list((Array.isArray(value) ? value : [String(value)]).map(title), sentence.or) });
+}
+
+type Say = (text: string, part?: Piece['part']) => void;
+
+/** The cause: what begins where, or which source does what. */
+function sayCause({ cause }: Rule, title: (key: string) => string, texts: Texts, say: Say, language?: Language): void {
+  const any = (names: readonly string[]) => list(names, texts.or);
+  const where = cause.at ? any(cause.at.map(title)) : undefined;
+  const what = any(cause.event.map((kind) => kindText(kind, language)));
+  if (cause.event.every((kind) => kind.startsWith('motion.'))) {
+    say(what, 'event');
+    if (cause.mark) {
+      say(texts.onThe);
+      say(any(cause.mark), 'mark');
+      if (where) say(texts.of);
+    } else if (where) say(texts.at);
+    if (where) say(where, 'source');
+  } else {
+    if (!cause.event.includes('mode.changed')) {
+      say(where ?? texts.anySource, 'source');
+      say(' ');
+    }
+    say(what, 'event');
+  }
+  if (cause.label) say(fill(texts.withLabel, { label: any(cause.label) }), 'event');
+  if (cause.who) say(fill(texts.about, { who: any(cause.who) }), 'event');
+  if (cause.sure !== undefined) say(fill(texts.sure, { percent: Math.round(cause.sure * 100) }), 'event');
 }
 
 /** A rule as a sentence, in pieces. */
 export function ruleSentence(rule: Rule, titles: Titles = {}, language?: Language): Piece[] {
-  const { cause } = rule;
+  const { sentence: texts } = textsIn(language);
   const title = (key: string) => titles[key] ?? key;
-  const pieces: Piece[] = [{ text: 'When ' }];
-  const say = (text: string, part?: Piece['part']) => pieces.push(part ? { text, part } : { text });
-
-  const motion = cause.event.every((kind) => kind.startsWith('motion.'));
-  const where = cause.at ? list(cause.at.map(title)) : undefined;
-  if (motion) {
-    say(list(cause.event.map((kind) => kindText(kind, language))), 'event');
-    if (cause.mark) {
-      say(' on the ');
-      say(list(cause.mark), 'mark');
-      if (where) say(' of ');
-    } else if (where) say(' at ');
-    if (where) say(where, 'source');
-  } else {
-    if (!cause.event.includes('mode.changed')) {
-      say(where ?? 'any source', 'source');
-      say(' ');
-    }
-    say(list(cause.event.map((kind) => kindText(kind, language))), 'event');
-  }
-  if (cause.label) say(` with ${list(cause.label)}`, 'event');
-  if (cause.who) say(` about ${list(cause.who)}`, 'event');
-  if (cause.sure !== undefined) say(`, at least ${Math.round(cause.sure * 100)}% sure`, 'event');
-
+  const pieces: Piece[] = [{ text: texts.when }];
+  const say: Say = (text, part) => pieces.push(part ? { text, part } : { text });
+  sayCause(rule, title, texts, say, language);
   for (const [i, guard] of (rule.guards ?? []).entries()) {
-    say(i === 0 ? ', while ' : ' and ');
+    say(i === 0 ? texts.while : texts.and);
     say(guardSentence(guard, title, language), 'guard');
   }
-  const names = Object.keys(rule.actions);
-  say(', ');
-  if (names.length === 0) say('record it', 'action');
-  for (const [i, name] of names.entries()) {
-    if (i > 0) say(i === names.length - 1 ? ' and ' : ', ');
-    say(actionPiece(name, rule, titles), 'action');
+  const actions = Object.values(rule.actions);
+  say(texts.comma);
+  if (actions.length === 0) say(texts.record, 'action');
+  for (const [i, action] of actions.entries()) {
+    if (i > 0) say(i === actions.length - 1 ? texts.and : texts.comma);
+    say(actionPiece(action, title, texts, language), 'action');
   }
   if (rule.cooldown) {
-    say('; then not again for ');
+    say(texts.thenNotFor);
     say(inWords(durationMs(rule.cooldown.for)), 'cooldown');
-    if (rule.cooldown.per.length > 0) say(` per ${list(rule.cooldown.per, 'and')}`, 'cooldown');
+    if (rule.cooldown.per.length > 0) say(fill(texts.per, { parts: list(rule.cooldown.per, texts.last) }), 'cooldown');
   }
-  say('.');
+  say(texts.end);
   return pieces;
 }
 
 /** A rule's sentence as plain text. */
-export const ruleText = (rule: Rule, titles: Titles = {}): string =>
-  ruleSentence(rule, titles)
+export const ruleText = (rule: Rule, titles: Titles = {}, language?: Language): string =>
+  ruleSentence(rule, titles, language)
     .map(({ text }) => text)
     .join('');

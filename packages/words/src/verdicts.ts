@@ -3,12 +3,11 @@ import { type Language, textsIn } from './catalogue.js';
 import { fill } from './fill.js';
 import { clockText, durationText } from './quantity.js';
 
-const either = (wanted: string): string => wanted.replaceAll(', ', ' or ');
-
 /** One guard's judgement: `mode is closed`, `mode is open, not closed`. */
 export function guardText(result: GuardResult, language?: Language): string {
-  const texts = textsIn(language).guards[result.guard];
-  return fill(result.holds ? texts.holds : texts.fails, { saw: result.saw, wanted: either(result.wanted) });
+  const { guards, sentence } = textsIn(language);
+  const { holds, fails } = guards[result.guard];
+  return fill(result.holds ? holds : fails, { saw: result.saw, wanted: result.wanted.replaceAll(', ', ` ${sentence.or} `) });
 }
 
 /** What held a rule back, as it is counted: `cooldown`, `guard:mode`; nothing for one that fired. */
@@ -19,33 +18,34 @@ export function heldReason({ by, guards }: Pick<Verdict, 'by' | 'guards'>): stri
 
 /** How often a rule fired or was held by what, in words: `fired 3 times, held 12 times: 10 cooling down, 2 in another mode`. */
 export function countsText(counts: Readonly<Record<string, number>>, language?: Language): string {
-  const { reasons } = textsIn(language);
-  const times = (n: number) => (n === 1 ? 'once' : `${n} times`);
+  const { reasons, counts: texts } = textsIn(language);
+  const times = (n: number) => (n === 1 ? texts.once : fill(texts.times, { n }));
   const held = Object.entries(counts).filter(([reason]) => reason !== 'fired');
   const all = held.reduce((sum, [, n]) => sum + n, 0);
-  const fired = counts.fired ? `fired ${times(counts.fired)}` : 'did not fire';
+  const fired = counts.fired ? fill(texts.fired, { times: times(counts.fired) }) : texts.notFired;
   if (all === 0) return fired;
   const by = held.sort((a, b) => b[1] - a[1]).map(([reason, n]) => `${n} ${reasons[reason] ?? reason}`);
-  return `${fired}, held ${times(all)}: ${by.join(', ')}`;
+  return fill(texts.held, { fired, times: times(all), by: by.join(', ') });
 }
 
 /** Why a rule was held, with the value that decided. */
 export function heldText(verdict: Verdict, timezone: string, language?: Language): string {
-  const by = verdict.by;
+  const { by } = verdict;
   if (!by) return '';
+  const { held } = textsIn(language);
   switch (by.kind) {
     case 'inactive':
-      return 'the rule is switched off';
+      return held.inactive;
     case 'late':
-      return `came in ${durationText(by.byMs)} late, more than ${durationText(by.mostMs)}`;
+      return fill(held.late, { by: durationText(by.byMs), most: durationText(by.mostMs) });
     case 'guard': {
       const guard = verdict.guards[by.index];
-      return guard ? guardText(guard, language) : 'a guard did not hold';
+      return guard ? guardText(guard, language) : held.guard;
     }
     case 'cooldown':
-      return `cooling down since ${clockText(by.since, timezone)}, ${durationText(by.leftMs)} left`;
+      return fill(held.cooldown, { since: clockText(by.since, timezone), left: durationText(by.leftMs) });
     case 'circle':
-      return `${by.depth} firings of Causalis lie behind it: it would turn in a circle`;
+      return fill(held.circle, { depth: by.depth });
   }
 }
 
@@ -69,24 +69,34 @@ export const outputKindText = (kind: string, language?: Language): string =>
   (textsIn(language).outputKinds as Readonly<Record<string, string>>)[kind] ?? kind;
 
 /** What a light is set to: `on`, `off`, `on at 40%`. */
-export const lightText = (value: LightValue): string =>
-  value.power ? (value.level === undefined ? 'on' : `on at ${Math.round(value.level * 100)}%`) : 'off';
+export function lightText(value: LightValue, language?: Language): string {
+  const { on, onAt, off } = textsIn(language).deliveries;
+  if (!value.power) return off;
+  return value.level === undefined ? on : fill(onAt, { percent: Math.round(value.level * 100) });
+}
 
 /** What a delivery does, in a few words. */
-export function deliveryText(delivery: Pick<Delivery, 'output' | 'recipient' | 'sets' | 'back'>): string {
-  if (delivery.sets)
-    return delivery.back ? `${delivery.output} back to ${lightText(delivery.sets)}` : `${delivery.output} ${lightText(delivery.sets)}`;
-  if (delivery.output === 'media') return 'kept as a picture';
-  return delivery.recipient ? `${delivery.recipient} over ${delivery.output}` : delivery.output;
+export function deliveryText(
+  { output, recipient, sets, back }: Pick<Delivery, 'output' | 'recipient' | 'sets' | 'back'>,
+  language?: Language,
+): string {
+  const texts = textsIn(language).deliveries;
+  if (sets) return fill(back ? texts.back : texts.set, { output, value: lightText(sets, language) });
+  if (output === 'media') return texts.kept;
+  return recipient ? fill(texts.to, { recipient, output }) : output;
 }
 
 /** Arrivals of a camera that were no picture, in words; empty when there were none. */
-export const brokenText = ({ broken }: CameraState): string =>
-  broken ? `${broken.count === 1 ? 'one arrival was' : `${broken.count} arrivals were`} no picture (${broken.last})` : '';
+export function brokenText({ broken }: CameraState, language?: Language): string {
+  if (!broken) return '';
+  const { brokenOnce, broken: often } = textsIn(language).cameraStates;
+  return fill(broken.count === 1 ? brokenOnce : often, { n: broken.count, last: broken.last });
+}
 
 /** How a camera is, in words. */
-export function cameraText(state: CameraState, language?: Language): string {
-  if (state.state !== 'lost') return state.settling ? `${state.state}, settling` : state.state;
-  const reason = state.reason ? (textsIn(language).cameras[state.reason.code] ?? state.reason.code) : 'no pictures';
-  return `lost: ${reason}${state.reason?.detail ? ` (${state.reason.detail})` : ''}`;
+export function cameraText({ state, settling, reason }: CameraState, language?: Language): string {
+  const { cameras, cameraStates: texts } = textsIn(language);
+  if (state !== 'lost') return settling ? fill(texts.settling, { state }) : state;
+  const why = reason ? (cameras[reason.code] ?? reason.code) : texts.noPictures;
+  return fill(texts.lost, { reason: `${why}${reason?.detail ? ` (${reason.detail})` : ''}` });
 }

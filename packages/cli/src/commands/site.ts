@@ -22,13 +22,14 @@ function readFileText(file: string): string {
 const listed = (findings: readonly Finding[]): string =>
   findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
 
-function previewText({ added, changed, removed, renamed, afresh, newUses, findings }: Preview): string {
+function previewText({ added, changed, removed, renamed, afresh, newAddresses, newUses, findings }: Preview): string {
   const lines = [
     ...added.map((path) => `+ ${path}`),
     ...changed.map(({ path, fields }) => `~ ${path}: ${fields.join(', ')}`),
     ...removed.map((path) => `- ${path}`),
     ...renamed.map(({ section, from, to }) => `${section}/${from} becomes ${section}/${to}: its identity and its state go on.`),
     ...afresh.map((key) => `The cooldowns of ${key} begin afresh.`),
+    ...newAddresses.map((address) => `A new address: ${address}`),
     ...newUses.map((use) => `A secret would go to a new place, so it must be written again: ${use}`),
   ];
   return [...(lines.length > 0 ? lines : ['Nothing would change.']), ...(findings.length > 0 ? [listed(findings)] : [])].join('\n');

@@ -137,6 +137,8 @@ export const Preview = z.object({
   renamed: z.array(z.object({ section: z.string(), from: z.string(), to: z.string() })),
   /** Rules whose cooldowns begin afresh, because their cause or cooldown has changed. */
   afresh: z.array(z.string()),
+  /** Hosts to which nothing went before: item and host. */
+  newAddresses: z.array(z.string()),
   /** Secrets that would be sent to a place for which they were not given: secret, kind and host. */
   newUses: z.array(z.string()),
   findings: z.array(Finding),

@@ -1,4 +1,4 @@
-import { type Section, type SiteDocument, sections } from '@causalis/contract';
+import { declarationOf, type Section, type SiteDocument, sections } from '@causalis/contract';
 
 /** An item that goes on under another key. */
 export interface Rename {
@@ -36,6 +36,8 @@ export interface DocumentDiff {
   readonly renamed: Rename[];
   /** Rules whose cooldowns begin afresh. */
   readonly afresh: string[];
+  /** Hosts to which nothing of the site went before, with the item that goes there. */
+  readonly newAddresses: string[];
 }
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
@@ -45,11 +47,32 @@ function fieldsOf(a: Record<string, unknown>, b: Record<string, unknown>): strin
   return [...new Set([...Object.keys(a), ...Object.keys(b)])].filter((field) => !same(a[field], b[field]));
 }
 
+/** The hosts that a document goes to, and who goes there. */
+function hostsOf({ brokers, cameras, outputs }: SiteDocument): Map<string, string> {
+  const hosts = new Map<string, string>();
+  const add = (host: string, item: string) => {
+    if (!hosts.has(host)) hosts.set(host, item);
+  };
+  for (const [key, { url }] of Object.entries(brokers)) add(new URL(url).host, `brokers/${key}`);
+  for (const [key, { feeds }] of Object.entries(cameras))
+    for (const feed of [feeds.main, feeds.small]) if (feed) add(new URL(feed.url).host, `cameras/${key}`);
+  for (const [key, output] of Object.entries(outputs)) {
+    const { broker, goesTo } = declarationOf(output);
+    if (!broker) add(goesTo(output), `outputs/${key}`);
+  }
+  return hosts;
+}
+
+function newAddresses(before: SiteDocument | undefined, after: SiteDocument): string[] {
+  const known = before ? hostsOf(before) : new Map();
+  return [...hostsOf(after)].flatMap(([host, item]) => (known.has(host) ? [] : [`${item}: ${host}`]));
+}
+
 /** What applying `after` would change of `before`; with nothing before, everything is added. */
 export function diffDocuments(before: SiteDocument | undefined, wanted: SiteDocument): DocumentDiff {
   const renamed = renamesOf(before, wanted);
   const after = withoutFormerKeys(wanted);
-  const diff: DocumentDiff = { added: [], changed: [], removed: [], renamed, afresh: [] };
+  const diff: DocumentDiff = { added: [], changed: [], removed: [], renamed, afresh: [], newAddresses: newAddresses(before, after) };
   const oldKey = (section: Section, key: string) => renamed.find((one) => one.section === section && one.to === key)?.from ?? key;
   const compare = (path: string, a: object | undefined, b: object | undefined) => {
     if (!a) diff.added.push(path);

@@ -1,6 +1,7 @@
 import type { BlockList } from 'node:net';
 import { type Priority, plainLine, type WayStep } from '@causalis/contract';
 import type { DeliveryContent } from '@causalis/core';
+import type { Language } from '@causalis/words';
 
 /** What is sent, whole: every kind of output gets the same. */
 export interface Sending {
@@ -50,7 +51,13 @@ export interface OutputSurroundings {
   keepPicture(camera: string, wall: number, event: string): Promise<string | undefined>;
   readonly brokers: { publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> };
   readonly calls: CallRules;
-  site: { readonly key: string; readonly name: string; readonly timezone: string; title(source: string): string };
+  site: {
+    readonly key: string;
+    readonly name: string;
+    readonly timezone: string;
+    readonly language: Language;
+    title(source: string): string;
+  };
 }
 
 export const delivered = (code: string, more: Partial<Sent> = {}): Sent => ({ ok: true, again: false, code, ...more });

@@ -31,6 +31,7 @@ async function compose(output: Smtp, { key, attempt, content, recipient, link, t
     priority,
     site: around.site.name,
     timezone: around.site.timezone,
+    language: around.site.language,
     ...(content.words === undefined ? {} : { words: content.words }),
     ...(link ? { link } : {}),
     test,

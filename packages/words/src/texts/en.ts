@@ -210,5 +210,99 @@ const cameras: Readonly<Record<string, string>> = {
   'status-refused': 'answers with an error',
 };
 
+/** The pieces of which a rule's sentence is put together. */
+const sentence = {
+  when: 'When ',
+  onThe: ' on the ',
+  of: ' of ',
+  at: ' at ',
+  anySource: 'any source',
+  withLabel: ' with {label}',
+  about: ' about {who}',
+  sure: ', at least {percent}% sure',
+  while: ', while ',
+  and: ' and ',
+  comma: ', ',
+  record: 'record it',
+  thenNotFor: '; then not again for ',
+  per: ' per {parts}',
+  end: '.',
+  or: 'or',
+  last: 'and',
+  tell: 'tell {whom}{with}',
+  withPicture: ', with its picture',
+  still: 'take a still',
+  stillOf: 'take a still of {camera}',
+  call: 'call {output}{after}',
+  after: ' after {actions}',
+  set: 'set {output} {value}{for}',
+  for: ' for {time}',
+};
+
+/** Why a rule was held, with the value that decided; a guard says its own. */
+const held = {
+  inactive: 'the rule is switched off',
+  late: 'came in {by} late, more than {most}',
+  guard: 'a guard did not hold',
+  cooldown: 'cooling down since {since}, {left} left',
+  circle: '{depth} firings of Causalis lie behind it: it would turn in a circle',
+};
+
+/** How often something came about. */
+const counts = {
+  once: 'once',
+  times: '{n} times',
+  fired: 'fired {times}',
+  notFired: 'did not fire',
+  held: '{fired}, held {times}: {by}',
+};
+
+/** What a delivery does, and what a light shows. */
+const deliveries = {
+  on: 'on',
+  onAt: 'on at {percent}%',
+  off: 'off',
+  set: '{output} {value}',
+  back: '{output} back to {value}',
+  kept: 'kept as a picture',
+  to: '{recipient} over {output}',
+};
+
+/** How a camera is. */
+const cameraStates = {
+  settling: '{state}, settling',
+  lost: 'lost: {reason}',
+  noPictures: 'no pictures',
+  broken: '{n} arrivals were no picture ({last})',
+  brokenOnce: 'one arrival was no picture ({last})',
+};
+
+/** A message to a member. */
+const message = {
+  test: 'Test: ',
+  urgent: 'Urgent: ',
+  rule: 'Rule: {rule}',
+  link: 'What happened and why: {link}',
+  isTest: 'This is a test. Nothing happened at the site.',
+  from: '{site}, by Causalis',
+};
+
 /** Every text that is made from a structure, in English. */
-export const en = { events, guards, reasons, outputKinds, findings, problems, skips, attempts, steps, cameras };
+export const en = {
+  events,
+  guards,
+  reasons,
+  outputKinds,
+  findings,
+  problems,
+  skips,
+  attempts,
+  steps,
+  cameras,
+  sentence,
+  held,
+  counts,
+  deliveries,
+  cameraStates,
+  message,
+};

@@ -12,6 +12,7 @@ const parts = computed(() =>
     { title: texts.site.removed, lines: props.preview.removed },
     { title: texts.site.renamed, lines: props.preview.renamed.map(({ section, from, to }) => `${section}/${from} → ${to}`) },
     { title: texts.site.afresh, lines: props.preview.afresh },
+    { title: texts.site.newAddresses, lines: props.preview.newAddresses },
     { title: texts.site.newUses, lines: props.preview.newUses },
   ].filter(({ lines }) => lines.length > 0),
 );
