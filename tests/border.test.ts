@@ -183,7 +183,8 @@ test('a wrong event gets 422 with its path, and a batch is taken whole or not', 
   assert.deepEqual(await refused(event({ subject: 'hooks/nobody' })), [422, 'subject']);
   assert.deepEqual(await refused(event({ subject: 'cameras/gatehouse' })), [422, 'type']);
   assert.deepEqual(await refused(event({ data: { sure: 7 } })), [422, 'data/sure']);
-  const count = async () => (await client.call('events', { params, query: { limit: 200 } })).items.length;
+  // Only those: the camera that nobody plays is lost some time.
+  const count = async () => (await client.call('events', { params, query: { limit: 200, kind: 'hook.called' } })).items.length;
   const before = await count();
   assert.deepEqual(await refused([event({}), event({ subject: 'hooks/nobody' })]), [422, '1/subject']);
   assert.equal(await count(), before);
