@@ -8,7 +8,7 @@ import {
   type TrialReport,
 } from '@causalis/contract';
 import { type Entry, type EventIn, type NewDelivery, type OpenFiring, retryPolicies, type StepResult, trialEvent } from '@causalis/core';
-import { deliveryText } from '@causalis/words';
+import { byHandText, deliveryText } from '@causalis/words';
 import type { Clock } from './clock.js';
 import type { Engine } from './engine/engine.js';
 import { newId } from './ids.js';
@@ -65,9 +65,9 @@ export class Hand {
     const { carries } = declarationOf(output);
     const recipient = carries === 'tell' ? (to ?? this.somebodyOver(key)) : undefined;
     if (carries === 'tell' && recipient === undefined) throw new Refusal('nowhere-to', { key });
-    const id = await this.operate(key, `Test of ${key}`, this.event('output.tried', key, by, true), {
+    const id = await this.operate(key, this.event('output.tried', key, by, true), {
       ...(recipient === undefined ? {} : { recipient }),
-      words: `Test of ${key}`,
+      words: this.title(key, true),
     });
     const ended = await this.parts.when(id, over, testMs);
     const confirmable = output.kind === 'light' && output['read-back'] !== undefined && ended?.state === 'delivered';
@@ -78,7 +78,7 @@ export class Hand {
   /** Sets a light, for good or for a time. */
   async setOutput(key: string, { for: time, ...value }: LightValue & { readonly for?: string | undefined }, by: string): Promise<Delivery> {
     if (declarationOf(this.output(key)).carries !== 'set') throw new Refusal('not-a-light', { key });
-    const id = await this.operate(key, `${key} by hand`, this.event('output.set', key, by, false), {
+    const id = await this.operate(key, this.event('output.set', key, by, false), {
       value,
       ...(time === undefined ? {} : { forMs: durationMs(time) }),
     });
@@ -139,16 +139,21 @@ export class Hand {
 
   private async operate(
     output: string,
-    title: string,
     event: EventIn,
     what: { recipient?: string; words?: string; value?: LightValue; forMs?: number },
   ): Promise<string> {
     // A hand at a light beats every rule: its claim is the newest of the highest priority.
     const priority = declarationOf(this.output(output)).carries === 'set' ? 'urgent' : 'important';
-    const { result } = await this.parts.engine().accept({ kind: 'hand', output, title, event, priority, ...what });
+    const { result } = await this.parts
+      .engine()
+      .accept({ kind: 'hand', output, title: this.title(output, event.test), event, priority, ...what });
     const [delivery] = result.deliveries;
     if (!delivery) throw new RangeError(`a hand at ${output} brought no delivery`);
     return delivery.id;
+  }
+
+  private title(output: string, test: boolean): string {
+    return byHandText(output, test, this.parts.document().site.language);
   }
 
   private output(key: string) {

@@ -86,6 +86,12 @@ export function deliveryText(
   return recipient ? fill(texts.to, { recipient, output }) : output;
 }
 
+/** What stands in a rule's place where a hand tested or set an output. */
+export function byHandText(output: string, test: boolean, language?: Language): string {
+  const { testOf, byHand } = textsIn(language).deliveries;
+  return fill(test ? testOf : byHand, { output });
+}
+
 /** Arrivals of a camera that were no picture, in words; empty when there were none. */
 export function brokenText({ broken }: CameraState, language?: Language): string {
   if (!broken) return '';

@@ -266,6 +266,8 @@ const deliveries = {
   back: '{output} back to {value}',
   kept: 'kept as a picture',
   to: '{recipient} over {output}',
+  testOf: 'Test of {output}',
+  byHand: '{output} by hand',
 };
 
 /** How a camera is. */
