@@ -58,11 +58,12 @@ function run(site: CompiledSite, cameras: number): void {
 
 /** Stepping events through many rules, beside trying each rule, and beside few rules: the number that does not match must not count. */
 export function stepping(): Figure[] {
-  const [many, few] = [10_000, 30].map((rules) => compileSite(documentWith(rules), (_, key) => key));
+  // The same thousand cameras with the same three rules each; beside them seven thousand rules about others.
+  const [many, few] = [10_000, 3_000].map((rules) => compileSite(documentWith(rules), (_, key) => key));
   const times = timeBoth(
     rounds,
     () => run(many, 1_000),
-    () => run(few, 10),
+    () => run(few, 1_000),
   );
   const scanned = timeScan(documentWith(10_000));
   const perSecond = events / (times.ours / 1000);
@@ -80,7 +81,7 @@ export function stepping(): Figure[] {
     {
       name: 'step, flat in rules that do not match',
       ours: `10,000 rules ${times.ours.toFixed(1)} ms`,
-      beside: `30 rules ${times.beside.toFixed(1)} ms`,
+      beside: `3,000 rules ${times.beside.toFixed(1)} ms`,
       ratio: flat,
       aim: '≤ 1.5',
       met: flat <= 1.5,

@@ -12,7 +12,9 @@ import {
 } from '@causalis/contract';
 import { type ActionPlan, planAction } from '../firing/plan.js';
 import { type Zone, zoneOf } from '../time/zone.js';
+import type { GuardSurroundings } from './guards/contract.js';
 import { compileGuard, type NamedGuard } from './guards/registry.js';
+import { guardSurroundings } from './guards/surroundings.js';
 
 export interface CompiledRule {
   readonly key: string;
@@ -73,7 +75,7 @@ export function sourcesNamed(document: Pick<SiteDocument, 'groups' | 'cameras'>,
 /** What the identity of an item is: it never changes, though its key may. */
 export type IdentityOf = (section: 'rules', key: string) => string;
 
-function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone, identity: IdentityOf): CompiledRule {
+function compileRule(key: string, rule: Rule, around: GuardSurroundings, identity: IdentityOf): CompiledRule {
   const { cause, cooldown } = rule;
   return {
     key,
@@ -83,12 +85,12 @@ function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone
     active: rule.active,
     priority: rule.priority,
     kinds: cause.event,
-    ...(cause.at ? { at: sourcesNamed(document, cause.at) } : {}),
+    ...(cause.at ? { at: sourcesNamed(around.document, cause.at) } : {}),
     ...(cause.mark ? { marks: new Set(cause.mark) } : {}),
     ...(cause.label ? { labels: new Set(cause.label) } : {}),
     ...(cause.who ? { who: new Set(cause.who) } : {}),
     ...(cause.sure === undefined ? {} : { sure: cause.sure }),
-    guards: (rule.guards ?? []).map((guard) => compileGuard(guard, document, zone)),
+    guards: (rule.guards ?? []).map((guard) => compileGuard(guard, around)),
     ...(cooldown ? { cooldown: { forMs: durationMs(cooldown.for), per: cooldown.per } } : {}),
     actions: Object.entries(rule.actions).map(([name, action]) => planAction(name, action)),
   };
@@ -97,8 +99,9 @@ function compileRule(key: string, rule: Rule, document: SiteDocument, zone: Zone
 /** Compiles a document once per revision. */
 export function compileSite(document: SiteDocument, identity: IdentityOf): CompiledSite {
   const zone = zoneOf(document.site.timezone);
+  const around = guardSurroundings(document, zone);
   const everywhere = new Map<string, CompiledRule[]>();
-  const bySource = new Map<string, CompiledRule[]>();
+  const bySource = new Map<string, Map<string, CompiledRule[]>>();
   const add = (map: Map<string, CompiledRule[]>, key: string, rule: CompiledRule) => {
     const list = map.get(key);
     if (list) list.push(rule);
@@ -106,11 +109,15 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
   };
   const byKey = new Map<string, CompiledRule>();
   for (const [key, rule] of Object.entries(document.rules)) {
-    const compiled = compileRule(key, rule, document, zone, identity);
+    const compiled = compileRule(key, rule, around, identity);
     byKey.set(key, compiled);
     for (const kind of new Set(compiled.kinds)) {
       if (!compiled.at) add(everywhere, kind, compiled);
-      else for (const source of compiled.at) add(bySource, `${kind} ${source}`, compiled);
+      else {
+        const sources = bySource.get(kind) ?? new Map<string, CompiledRule[]>();
+        bySource.set(kind, sources);
+        for (const source of compiled.at) add(sources, source, compiled);
+      }
     }
   }
   const none: readonly CompiledRule[] = [];
@@ -138,7 +145,7 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
       return any === undefined ? { section: 'site', source: document.site.key } : { section, source: any };
     },
     rulesFor(kind, source) {
-      const here = bySource.get(`${kind} ${source}`);
+      const here = bySource.get(kind)?.get(source);
       const any = everywhere.get(kind);
       return here && any ? [...here, ...any] : (here ?? any ?? none);
     },

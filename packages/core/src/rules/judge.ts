@@ -47,7 +47,7 @@ export interface Judgement {
  * fails names the verdict. No `by` means that it fires.
  */
 export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, view: StateView, now: Now): Judgement {
-  const sight = { mode: view.get(stateKeys.mode) ?? site.firstMode, now, zone: site.zone };
+  const sight = { mode: view.get(stateKeys.mode) ?? site.firstMode, now };
   const guards: GuardResult[] = [];
   let failing = -1;
   for (const guard of rule.guards) {

@@ -1,12 +1,11 @@
 import type { Finding, SiteDocument } from '@causalis/contract';
 import type { Now } from '../../state.js';
-import type { Zone } from '../../time/zone.js';
+import type { CompiledSchedule } from '../../time/schedule.js';
 
 /** What a guard may look at when it judges. */
 export interface GuardSight {
   readonly mode: string;
   readonly now: Now;
-  readonly zone: Zone;
 }
 
 /** A guard of a rule, ready to judge. */
@@ -19,8 +18,17 @@ export interface CompiledGuard {
 /** Names a thing that must exist; true when it does, otherwise there is a finding with the nearest known name. */
 export type MustBe = (what: string, name: string, known: readonly string[], path: Finding['path']) => boolean;
 
+/** What guards of one site share, made once for all of them. */
+export interface GuardSurroundings {
+  readonly document: SiteDocument;
+  /** A named schedule, ready to be asked; one that does not exist holds never. */
+  schedule(name: string): CompiledSchedule;
+  /** Local day and time of an instant, as a guard shows it. */
+  dayTime(utcMs: number): string;
+}
+
 /** One kind of guard: how its value in the document is made ready, and what of it can be wrong. */
 export interface GuardKind<V> {
-  compile(value: V, document: SiteDocument, zone: Zone): CompiledGuard;
+  compile(value: V, around: GuardSurroundings): CompiledGuard;
   check(value: V, document: SiteDocument, path: Finding['path'], mustBe: MustBe): void;
 }

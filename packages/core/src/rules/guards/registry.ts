@@ -1,6 +1,5 @@
 import { type Finding, type Guard, type GuardName, type GuardResult, guardNames, type SiteDocument } from '@causalis/contract';
-import type { Zone } from '../../time/zone.js';
-import type { CompiledGuard, GuardKind, GuardSight, MustBe } from './contract.js';
+import type { CompiledGuard, GuardKind, GuardSight, GuardSurroundings, MustBe } from './contract.js';
 import { modeGuard } from './mode.js';
 import { scheduleGuard } from './schedule.js';
 
@@ -23,9 +22,9 @@ function said(guard: Guard): { name: GuardName; kind: GuardKind<unknown>; value:
   return { name, kind: kinds[name] as GuardKind<unknown>, value: guard[name] };
 }
 
-export function compileGuard(guard: Guard, document: SiteDocument, zone: Zone): NamedGuard {
+export function compileGuard(guard: Guard, around: GuardSurroundings): NamedGuard {
   const { name, kind, value } = said(guard);
-  return { guard: name, ...kind.compile(value, document, zone) };
+  return { guard: name, ...kind.compile(value, around) };
 }
 
 export function checkGuard(guard: Guard, document: SiteDocument, path: Finding['path'], mustBe: MustBe): void {
