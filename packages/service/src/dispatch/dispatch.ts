@@ -29,6 +29,8 @@ const atOnce = 4;
 /** Longer than the longest limit of any kind of output. */
 const attemptMs = 30_000;
 const takeMost = 100;
+/** An output that has this many in hand gets no more from the queue until half of them are done: memory stays bounded. */
+const mostInHand = 200;
 /** While the ledger is away, what is known is kept in memory and written when it is back. */
 const againMs = 1_000;
 /** The last try comes at the expiry itself; what is found later than this after it is not sent any more. */
@@ -39,6 +41,8 @@ const lanePriority = { urgent: 2, important: 1, routine: 0 } as const;
 export class Dispatch {
   private readonly parts: DispatchParts;
   private readonly lanes = new Map<string, PQueue>();
+  /** Outputs that were passed over because they had enough in hand. */
+  private readonly full = new Set<string>();
   private cancel: () => void = () => undefined;
   private armed = Number.POSITIVE_INFINITY;
   private stopped = false;
@@ -83,16 +87,30 @@ export class Dispatch {
     const { database, site, process, clock } = this.parts;
     try {
       for (let full = true; full && !this.stopped; ) {
-        const taken = await takeDue(database, site, clock.steady(), takeMost, process);
+        const taken = await takeDue(database, site, clock.steady(), takeMost, process, this.busy());
         for (const delivery of taken) this.enqueue(delivery);
         full = taken.length === takeMost;
       }
-      const due = await nextDue(database, site);
+      const due = await nextDue(database, site, this.busy());
       if (due !== undefined) this.lookAt(due);
     } catch (error) {
       if (!isAway(error)) this.parts.trouble(error, 'dispatch');
       this.lookAt(clock.steady() + againMs);
     }
+  }
+
+  /** Outputs that have enough in hand: what else is due over them waits in the ledger, and holds up no other output. */
+  private busy(): string[] {
+    const busy = [...this.lanes].flatMap(([output, lane]) => (lane.size + lane.pending >= mostInHand ? [output] : []));
+    for (const output of busy) this.full.add(output);
+    return busy;
+  }
+
+  /** Half of what a busy output had in hand is done: more of it may come. */
+  private drained(output: string, lane: PQueue): void {
+    if (!this.full.has(output) || lane.size + lane.pending > mostInHand / 2) return;
+    this.full.delete(output);
+    this.lookAt(this.parts.clock.steady());
   }
 
   private enqueue(delivery: TakenDelivery): void {
@@ -101,9 +119,11 @@ export class Dispatch {
       lane = new PQueue({ concurrency: atOnce });
       this.lanes.set(delivery.output, lane);
     }
-    lane
+    const own = lane;
+    own
       .add(() => this.attempt(delivery), { priority: lanePriority[delivery.priority] })
-      .catch((error: unknown) => this.parts.trouble(error, 'delivery'));
+      .catch((error: unknown) => this.parts.trouble(error, 'delivery'))
+      .finally(() => this.drained(delivery.output, own));
   }
 
   /** One attempt: send → what becomes of it → record. */

@@ -1,6 +1,6 @@
 import type { DeliveryState, Priority } from '@causalis/contract';
 import type { OpenDelivery } from '@causalis/core';
-import { type Model, Op } from 'sequelize';
+import { type Model, Op, QueryTypes } from 'sequelize';
 import { toBytes } from '../ids.js';
 import { writeAttempt } from './commit.js';
 import type { Database } from './database.js';
@@ -48,17 +48,21 @@ export async function findTaken(
   return row ? { delivery: takenOf(row, row.get('attempts') as number), state: row.get('state') as DeliveryState } : undefined;
 }
 
-/** Takes what is due, urgent first, oldest first: each counts one attempt more before anything is sent. */
+/**
+ * Takes what is due, urgent first, oldest first: each counts one attempt more before anything is sent. Outputs that
+ * have enough in hand already are passed over.
+ */
 export async function takeDue(
   { sequelize, models }: Database,
   site: number,
   steady: number,
   most: number,
   process: string,
+  busy: readonly string[],
 ): Promise<TakenDelivery[]> {
   return await sequelize.transaction(async (transaction) => {
     const rows = await models.deliveries.findAll({
-      where: { site, lane: [0, 1, 2], due: { [Op.lte]: new Date(steady) }, state: ['waiting', 'retrying'] },
+      where: { site, lane: [0, 1, 2], due: { [Op.lte]: new Date(steady) }, state: ['waiting', 'retrying'], ...notOver(busy) },
       order: [
         ['lane', 'ASC'],
         ['due', 'ASC'],
@@ -76,34 +80,35 @@ export async function takeDue(
   });
 }
 
-/** The next steady time at which something is due. */
-export async function nextDue({ models }: Database, site: number): Promise<number | undefined> {
-  const due = (await models.deliveries.min('due', { where: { site, lane: [0, 1, 2], due: { [Op.ne]: null } } })) as Date | string | null;
+/** Urgent ones are passed over by nothing. */
+const notOver = (outputs: readonly string[]) =>
+  outputs.length === 0 ? {} : { [Op.or]: [{ lane: 0 }, { output: { [Op.notIn]: [...outputs] } }] };
+
+/** The next steady time at which something is due over an output that is not busy. */
+export async function nextDue({ models }: Database, site: number, busy: readonly string[]): Promise<number | undefined> {
+  const where = { site, lane: [0, 1, 2], due: { [Op.ne]: null }, ...notOver(busy) };
+  const due = (await models.deliveries.min('due', { where })) as Date | string | null;
   return due ? new Date(due).getTime() : undefined;
 }
 
 /**
  * What a process that has ended left in `sending` is due again at once, under the same key. Whether the last attempt
- * arrived is not known, and the ledger says so.
+ * arrived is not known, and the ledger says so. Two statements, however much was left.
  */
-export async function recoverTaken(database: Database, site: number, process: string, steady: number, wall: number): Promise<number> {
-  const { sequelize, models } = database;
-  return await sequelize.transaction(async (transaction) => {
-    const rows = await models.deliveries.findAll({
-      where: { site, state: 'sending', taken_by: { [Op.ne]: toBytes(process) } },
+export async function recoverTaken({ sequelize }: Database, site: number, process: string, steady: number, wall: number): Promise<void> {
+  const left = "site = :site AND state = 'sending' AND taken_by <> :process";
+  const replacements = { site, process: toBytes(process), due: new Date(steady), began: new Date(wall) };
+  await sequelize.transaction(async (transaction) => {
+    await sequelize.query(
+      `INSERT IGNORE INTO attempts (site, delivery, number, began, outcome, code)
+       SELECT site, id, attempts, :began, 'unknown', 'not-known' FROM deliveries WHERE ${left}`,
+      { replacements, type: QueryTypes.INSERT, transaction },
+    );
+    await sequelize.query(`UPDATE deliveries SET state = 'retrying', due = :due, taken_by = NULL WHERE ${left}`, {
+      replacements,
+      type: QueryTypes.UPDATE,
       transaction,
-      lock: transaction.LOCK.UPDATE,
     });
-    for (const row of rows) {
-      const attempt = {
-        number: row.get('attempts') as number,
-        began: new Date(wall).toISOString(),
-        outcome: 'unknown' as const,
-        code: 'not-known',
-      };
-      await writeAttempt(database, site, { delivery: row.get('id') as string, attempt, state: 'retrying', due: steady }, transaction);
-    }
-    return rows.length;
   });
 }
 
