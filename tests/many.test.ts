@@ -26,3 +26,23 @@ test('a list of thousands of rules answers with what each has fired', async () =
   const { items } = await garden.service.client.call('rules', { params: { site } });
   assert.equal(items.filter(({ firedLastDay }) => firedLastDay === 1).length, count);
 });
+
+test('what thousands of firings left behind a kill goes out in turn, once more under its key, and holds up no other output', async () => {
+  const { gone } = await garden.service.endAt('committed');
+  await assert.rejects(garden.service.send('hook.called', 'hooks/face-desk', { who: 'Somebody else' }));
+  await gone;
+  await garden.service.up();
+  // Another output is asked at once, though thousands of commands for the lamp are due.
+  const mail = await garden.service.client.call('testOutput', { params: { site, key: 'mail' }, body: {} });
+  assert.equal(mail.state, 'delivered');
+  const left = async () => (await garden.service.client.call('status', { params: { site } })).deliveries.open;
+  const some = 300;
+  await garden.service.when(left, (open) => open <= count - some);
+  const page = await garden.service.client.call('deliveries', {
+    params: { site },
+    query: { limit: 200, output: 'drive-floods', state: 'delivered' },
+  });
+  const repeated = page.items.filter(({ attempts }) => attempts[0].outcome === 'unknown');
+  assert.ok(repeated.length > 0, 'what may have arrived before is marked');
+  assert.ok(repeated.every(({ attempts, key, id }) => attempts.at(-1)?.outcome === 'delivered' && key === id));
+});

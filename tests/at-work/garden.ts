@@ -72,8 +72,8 @@ export class Garden {
     await Promise.all([this.camera?.stop(), this.lamp.stop(), this.mailbox?.stop(), this.calls.stop()]);
   }
 
-  /** Somebody on the drive, as an event sent by hand. */
-  async visit(): Promise<string> {
-    return await this.service.send('motion.began', 'cameras/gatehouse', { mark: 'drive' });
+  /** Somebody on the drive, as an event sent by hand; the same `once` is the same visit, however often it is sent. */
+  async visit(once: string = crypto.randomUUID()): Promise<string> {
+    return await this.service.send('motion.began', 'cameras/gatehouse', { mark: 'drive' }, once);
   }
 }
