@@ -64,6 +64,16 @@ test('a token may be given less than its user, has an end, and ends at once when
   assert.equal(await codeOf(client.call('revokeToken', { params: { id: another.id } })), 'unknown-item');
 });
 
+test('a token that may less than its user makes none that may more', async () => {
+  const { client } = garden.service;
+  const manager = as((await client.call('issueToken', { body: { name: 'manager', permissions: ['view', 'people'] } })).token);
+  const made = await manager.call('issueToken', { body: { name: 'made' } });
+  assert.deepEqual(made.permissions, ['view', 'people']);
+  assert.deepEqual((await as(made.token).call('me')).permissions, ['view', 'people']);
+  assert.equal(await codeOf(manager.call('issueToken', { body: { name: 'more', permissions: ['configure'] } })), 'not-permitted');
+  assert.deepEqual((await client.call('issueToken', { body: { name: 'all' } })).permissions, permissionsOf.integrator);
+});
+
 test('a password that is changed ends the sessions that stood under the old one', async () => {
   const { password } = await somebody('changeable', 'viewer');
   const signIn = (word: string) =>

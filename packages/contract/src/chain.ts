@@ -44,7 +44,7 @@ export type DeliveryState = z.infer<typeof DeliveryState>;
 
 /** One step of the way to another side: its name, how long it took, and whether it was passed. */
 export const WayStep = z.object({
-  step: z.enum(['secret', 'name', 'connection', 'greeting', 'encryption', 'sign-in', 'acceptance', 'answer', 'broker']),
+  step: z.enum(['name', 'connection', 'greeting', 'encryption', 'sign-in', 'acceptance', 'answer', 'broker']),
   tookMs: z.number(),
   passed: z.boolean(),
 });

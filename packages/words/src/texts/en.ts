@@ -183,7 +183,6 @@ const attempts: Readonly<Record<string, readonly [what: string, mend: string]>> 
 
 /** The steps of the way to another side. */
 const steps: Record<WayStep['step'], string> = {
-  secret: 'its secret',
   name: 'find the host',
   connection: 'connect',
   greeting: 'greeting',

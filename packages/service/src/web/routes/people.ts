@@ -127,14 +127,17 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       const token = newSecret();
       const created = new Date(clock.wall());
       const expires = body.days === undefined ? null : new Date(created.getTime() + body.days * day);
-      const permissions = body.permissions?.filter((permission) => permissionsOf[user.role].includes(permission)) ?? null;
+      // Nobody gives more than they have: a token that may less than its user makes none that may more.
+      const permissions = body.permissions ?? me.permissions;
+      const beyond = permissions.find((permission) => !me.permissions.includes(permission));
+      if (beyond !== undefined) throw new Refusal('not-permitted', { permission: beyond });
       const id = await addPass(database, token, {
         kind: 'token',
         user: user.id,
         name: body.name,
         created,
         expires,
-        ...(permissions ? { permissions } : {}),
+        permissions,
       });
       await audit({ me, request }, undefined, 'token.issued', { token: body.name, id });
       return { ...tokenReport({ id, name: body.name, user, created, expires, permissions }), token };
