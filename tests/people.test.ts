@@ -64,13 +64,20 @@ test('a token may be given less than its user, has an end, and ends at once when
   assert.equal(await codeOf(client.call('revokeToken', { params: { id: another.id } })), 'unknown-item');
 });
 
-test('a token that may less than its user makes none that may more', async () => {
+test('a token that may less than its user makes nothing that may more', async () => {
   const { client } = garden.service;
   const manager = as((await client.call('issueToken', { body: { name: 'manager', permissions: ['view', 'people'] } })).token);
   const made = await manager.call('issueToken', { body: { name: 'made' } });
   assert.deepEqual(made.permissions, ['view', 'people']);
   assert.deepEqual((await as(made.token).call('me')).permissions, ['view', 'people']);
   assert.equal(await codeOf(manager.call('issueToken', { body: { name: 'more', permissions: ['configure'] } })), 'not-permitted');
+  assert.equal(await codeOf(manager.call('addUser', { body: { name: 'another', role: 'integrator' } })), 'not-permitted');
+  assert.equal(
+    await codeOf(manager.call('setUser', { params: { name: 'integrator' }, body: { password: 'another-password' } })),
+    'not-permitted',
+  );
+  assert.equal(await codeOf(manager.call('removeUser', { params: { name: 'a integrator' } })), 'not-permitted');
+  assert.equal(await codeOf(manager.call('addUser', { body: { name: 'a looker', role: 'viewer' } })), 'done');
   assert.deepEqual((await client.call('issueToken', { body: { name: 'all' } })).permissions, permissionsOf.integrator);
 });
 

@@ -30,7 +30,7 @@ async function revoke(id: string) {
 </script>
 
 <template>
-  <section>
+  <section class="made">
     <h2>{{ texts.site.tokens }}</h2>
     <p class="small soft">{{ texts.site.tokensHow }}</p>
     <p v-if="failed || tokens.error.value" class="failed" role="alert">{{ failed || tokens.error.value }}</p>
@@ -54,33 +54,7 @@ async function revoke(id: string) {
 </template>
 
 <style scoped>
-ul {
-  list-style: none;
-  margin: 0.5rem 0 0.8rem;
-  padding: 0;
-}
-li {
-  display: flex;
-  gap: 1rem;
-  align-items: center;
-  flex-wrap: wrap;
-  padding: 0.45rem 0;
-  border-bottom: 1px solid var(--line);
-}
 .about {
   flex: 1;
-}
-form {
-  display: flex;
-  gap: 0.8rem;
-  align-items: end;
-  flex-wrap: wrap;
-}
-.told {
-  margin-top: 0.6rem;
-  overflow-wrap: anywhere;
-}
-.failed {
-  color: var(--urgent);
 }
 </style>

@@ -36,7 +36,7 @@ async function remove(user: string) {
 </script>
 
 <template>
-  <section>
+  <section class="made">
     <h2>{{ texts.site.users }}</h2>
     <p class="small soft">{{ texts.site.usersHow }}</p>
     <p v-if="failed || users.error.value" class="failed" role="alert">{{ failed || users.error.value }}</p>
@@ -70,19 +70,6 @@ async function remove(user: string) {
 </template>
 
 <style scoped>
-ul {
-  list-style: none;
-  margin: 0.5rem 0 0.8rem;
-  padding: 0;
-}
-li {
-  display: flex;
-  gap: 1rem;
-  align-items: center;
-  flex-wrap: wrap;
-  padding: 0.45rem 0;
-  border-bottom: 1px solid var(--line);
-}
 .since {
   flex: 1;
 }
@@ -93,18 +80,6 @@ li select {
   border: 1px solid var(--line);
   border-radius: 4px;
   padding: 0.15rem 0.3rem;
-}
-form {
-  display: flex;
-  gap: 0.8rem;
-  align-items: end;
-  flex-wrap: wrap;
-}
-.told {
-  margin-top: 0.6rem;
-}
-.failed {
-  color: var(--urgent);
 }
 @media (max-width: 700px) {
   .since {

@@ -1,5 +1,5 @@
 import { timingSafeEqual } from 'node:crypto';
-import { permissionsOf } from '@causalis/contract';
+import { type Me, type Permission, permissionsOf } from '@causalis/contract';
 import { randomPassword } from '../../first-start.js';
 import { digestOf } from '../../ledger/commit.js';
 import {
@@ -94,6 +94,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     },
     users: async () => ({ items: (await listUsers(database)).map(report) }),
     addUser: async ({ body, me, request }) => {
+      mustHave(me, permissionsOf[body.role]);
       if (await findUser(database, body.name)) throw new Refusal('name-taken', { name: body.name });
       const password = body.password ?? randomPassword();
       const created = new Date(clock.wall());
@@ -103,6 +104,8 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     },
     setUser: async ({ params, body, me, request }) => {
       const user = await userNamed(params.name);
+      mustHave(me, permissionsOf[user.role]);
+      if (body.role) mustHave(me, permissionsOf[body.role]);
       if (body.role && body.role !== 'integrator') await notTheLast(user);
       const password = body.password === undefined ? {} : { password: await hashPassword(body.password) };
       await changeUser(database, user.id, { ...(body.role ? { role: body.role } : {}), ...password });
@@ -116,6 +119,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     },
     removeUser: async ({ params, me, request }) => {
       const user = await userNamed(params.name);
+      mustHave(me, permissionsOf[user.role]);
       await notTheLast(user);
       await removeUser(database, user.id);
       await audit({ me, request }, undefined, 'user.removed', { user: user.name });
@@ -127,10 +131,8 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       const token = newSecret();
       const created = new Date(clock.wall());
       const expires = body.days === undefined ? null : new Date(created.getTime() + body.days * day);
-      // Nobody gives more than they have: a token that may less than its user makes none that may more.
       const permissions = body.permissions ?? me.permissions;
-      const beyond = permissions.find((permission) => !me.permissions.includes(permission));
-      if (beyond !== undefined) throw new Refusal('not-permitted', { permission: beyond });
+      mustHave(me, permissions);
       const id = await addPass(database, token, {
         kind: 'token',
         user: user.id,
@@ -151,6 +153,12 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     sites: () => ({ items: sites.all.map(({ key, name, timezone, revision }) => ({ key, name, timezone, revision })) }),
   };
 };
+
+/** Nobody gives more than they have: a token that may less than its user makes neither tokens nor users that may more. */
+function mustHave(me: Me, permissions: readonly Permission[]): void {
+  const beyond = permissions.find((permission) => !me.permissions.includes(permission));
+  if (beyond !== undefined) throw new Refusal('not-permitted', { permission: beyond });
+}
 
 const tokenReport = ({ id, name, user, created, expires, permissions }: Token) => ({
   id,
