@@ -111,7 +111,7 @@ test('a service killed between commit and sending sends after its start, with th
 test('a service killed after the answer repeats with the same key, so that it can be told', async () => {
   await garden.service.after(60_000);
   const before = garden.calls.calls.length;
-  const { gone } = await garden.service.endAt('answered');
+  const { gone } = await garden.service.endAt('sent');
   const once = crypto.randomUUID();
   await garden.visit(once).catch(() => undefined);
   await gone;

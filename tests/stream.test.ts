@@ -79,23 +79,25 @@ test('a follower goes on over a restart of the service', async () => {
   const end = new AbortController();
   const states: boolean[] = [];
   const heard: string[] = [];
+  const connections: (() => void)[] = [];
+  const connected = () => new Promise<void>((resolve) => connections.push(resolve));
+  const first = connected();
+  const second = connected();
   const following = (async () => {
-    for await (const message of garden.service.client.follow(site, end.signal, (connected) => states.push(connected))) {
+    const onState = (stands: boolean) => {
+      states.push(stands);
+      if (stands) connections.shift()?.();
+    };
+    for await (const message of garden.service.client.follow(site, end.signal, onState)) {
       const who = whoOf(message);
       if (who) heard.push(who);
       if (who === 'after') end.abort();
     }
   })();
-  await garden.service.when(
-    async () => states.length,
-    (count) => count > 0,
-  );
+  await first;
   await garden.service.kill();
   await garden.service.up();
-  await garden.service.when(
-    async () => states.filter(Boolean).length,
-    (count) => count > 1,
-  );
+  await second;
   await visitor('after');
   await following;
   assert.ok(states.includes(false));

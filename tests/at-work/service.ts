@@ -9,6 +9,8 @@ import { endChild, forkReady } from '@causalis/start';
 import { freshDatabase } from './database.js';
 
 export const site = 'quillmere';
+/** What has not come by then does not come. */
+const patienceMs = Number(process.env.CAUSALIS_PATIENCE_MS ?? 60_000);
 
 /** The real service in a process of its own, on loopback, with a data folder and a database of its own. */
 export class ServiceAtWork {
@@ -19,6 +21,8 @@ export class ServiceAtWork {
   private readonly database: { url: string; drop: () => Promise<void> };
   private child!: ChildProcess;
   private shifted = 0;
+  /** Settings beside the usual ones, for the next start. */
+  env: Record<string, string> = {};
   private port = 0;
 
   private constructor(home: string, database: { url: string; drop: () => Promise<void> }) {
@@ -36,8 +40,8 @@ export class ServiceAtWork {
     return service;
   }
 
-  /** Starts the process; after an end it comes back on the same port. */
-  async up(): Promise<void> {
+  /** Starts the process; after an end it comes back on the same port. It can be made to end again at a moment of its start. */
+  async up(endAt?: Moment): Promise<void> {
     const env = {
       PATH: process.env.PATH,
       CAUSALIS_HOME: this.home,
@@ -45,14 +49,17 @@ export class ServiceAtWork {
       CAUSALIS_PORT: String(this.port),
       CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'silent',
     };
-    const { child, ready } = await forkReady<FromService>(serviceFile, env);
+    const first: ToService[] = [
+      ...(this.shifted > 0 ? [{ kind: 'shift' as const, shift: { wall: this.shifted, steady: this.shifted } }] : []),
+      ...(endAt ? [{ kind: 'end-at' as const, moment: endAt }] : []),
+    ];
+    const { child, ready } = await forkReady<FromService>(serviceFile, { ...env, ...this.env }, ...first);
     if (ready.kind !== 'ready') throw new Error(ready.kind === 'refused' ? ready.reason : 'the service did not say that it is ready');
     this.child = child;
     this.url = ready.url;
     this.port = Number(new URL(ready.url).port);
     this.token = (JSON.parse(await readFile(path.join(this.home, 'login.json'), 'utf8')) as { token: string }).token;
     this.client = new CausalisClient({ base: this.url, token: this.token });
-    if (this.shifted > 0) await this.tell({ kind: 'shift', shift: { wall: this.shifted, steady: this.shifted } });
   }
 
   /** Ends the process in order. */
@@ -121,7 +128,7 @@ export class ServiceAtWork {
     matters: (message: StreamMessage) => boolean = () => true,
   ): Promise<T> {
     const end = new AbortController();
-    const late = setTimeout(() => end.abort(new Error('waited in vain')), 60_000);
+    const late = setTimeout(() => end.abort(new Error('waited in vain')), patienceMs);
     try {
       for await (const message of this.client.follow(site, end.signal)) {
         if (message.kind !== 'reset' && !matters(message)) continue;
@@ -135,8 +142,12 @@ export class ServiceAtWork {
     }
   }
 
+  /** Says something to the process, and waits until it has heard it, or has ended of it. */
   private async tell(message: ToService): Promise<void> {
-    const heard = new Promise((resolve) => this.child.once('message', resolve));
+    const heard = new Promise<void>((resolve) => {
+      this.child.once('message', () => resolve());
+      this.child.once('exit', () => resolve());
+    });
     this.child.send(message);
     await heard;
   }

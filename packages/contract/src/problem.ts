@@ -34,6 +34,7 @@ export const problemStatus = {
   'went-wrong': 500,
   'ledger-away': 503,
   starting: 503,
+  'held-elsewhere': 503,
 } as const;
 export type ProblemCode = keyof typeof problemStatus;
 

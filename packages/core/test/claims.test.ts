@@ -34,6 +34,13 @@ test('two overlapping claims leave a light as it was before the first', () => {
   assert.equal(two.state.claims.length, 0);
 });
 
+test('a light that was set back and has not said so yet is not taken for one that is on', () => {
+  const lit = readBackOutput(claimOutput(untouched as OutputState, claim('1', 100), off, 0).state, on, 10).state;
+  const back = endClaims(lit, 100).state;
+  const again = claimOutput(back, claim('2', 200), off, 110).state;
+  assert.deepEqual(endClaims(again, 200).send, off);
+});
+
 test('a light that was on before stays on afterwards', () => {
   const told = readBackOutput(untouched as OutputState, on, 0).state;
   const claimed = claimOutput(told, claim('1', 100), off, 10);

@@ -10,6 +10,10 @@ const Config = z.object({
   CAUSALIS_PORT: port.default(7100),
   /** Names under which the service answers, beside loopback. */
   CAUSALIS_NAMES: z.string().default(''),
+  /** Another process takes a site over when its holder has been silent for so long, ms. */
+  CAUSALIS_LEASE_MS: z.coerce.number().int().min(500).max(600_000).default(10_000),
+  /** Days for which the ledger keeps what has happened. */
+  CAUSALIS_KEEP_DAYS: z.coerce.number().int().min(2).max(3_650).default(90),
   CAUSALIS_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 });
 
@@ -20,6 +24,8 @@ export interface ServiceConfig {
   readonly port: number;
   readonly names: readonly string[];
   readonly logLevel: string;
+  readonly leaseMs: number;
+  readonly keepDays: number;
 }
 
 /** Reads the environment; throws with a sentence for each value that is wrong. */
@@ -34,5 +40,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServiceConfig {
     port: c.CAUSALIS_PORT,
     names: c.CAUSALIS_NAMES.split(',').filter(Boolean),
     logLevel: c.CAUSALIS_LOG,
+    leaseMs: c.CAUSALIS_LEASE_MS,
+    keepDays: c.CAUSALIS_KEEP_DAYS,
   };
 }

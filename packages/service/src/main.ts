@@ -1,10 +1,11 @@
 import { mkdir } from 'node:fs/promises';
 import { BlockList } from 'node:net';
 import pino from 'pino';
-import { SystemClock } from './clock.js';
+import { type ClockShift, SystemClock } from './clock.js';
 import { readConfig } from './config.js';
 import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
+import { thisProcess } from './lease.js';
 import { answers, openDatabase } from './ledger/database.js';
 import { writeLocalKey } from './local-key.js';
 import { endAtMoment } from './moments.js';
@@ -26,9 +27,22 @@ const trouble = (error: unknown, what: string): void => {
 };
 
 /** The composition root: the only place where the parts of the service are tied together. */
-async function run(): Promise<void> {
+async function main(): Promise<void> {
   await mkdir(config.home, { recursive: true, mode: 0o700 });
   const clock = new SystemClock();
+  let ready = false;
+  let shifted: ClockShift | undefined;
+  let sites: Sites | undefined;
+  if (process.send)
+    process.on('message', (message: ToService) => {
+      if (message.kind === 'shift') {
+        clock.shift(message.shift);
+        shifted = message.shift;
+        for (const site of sites?.all ?? []) site.shiftClock(shifted);
+      } else endAtMoment(message.moment);
+      // What is said before it is ready is heard with the start.
+      if (ready) process.send?.({ kind: 'heard' } satisfies FromService);
+    });
   const database = await openDatabase(config.databaseUrl);
   const key = await openKey(config.home);
   const localKey = await writeLocalKey(config.home);
@@ -40,19 +54,32 @@ async function run(): Promise<void> {
   let listening = config.port;
   const ownPorts = () => [listening, Number(new URL(config.databaseUrl.replace(/^mariadb/, 'http')).port || 3306)];
 
-  const sites = new Sites({ database, clock, home: config.home, key, process: newId(), callRules: { forbidden, ownPorts }, trouble });
+  const run = newId();
+  let url = '';
+  const carried = new Sites({
+    database,
+    clock,
+    home: config.home,
+    key,
+    process: run,
+    holder: () => thisProcess(run, url),
+    leaseMs: config.leaseMs,
+    callRules: { forbidden, ownPorts },
+    trouble,
+  });
+  sites = carried;
   const access = new Access(database, clock);
 
   const names = (): ReadonlySet<string> =>
     new Set([
       ...config.names,
-      ...sites.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
+      ...carried.all.flatMap(({ document }) => (document.site.addresses?.inside ? [new URL(document.site.addresses.inside).hostname] : [])),
     ]);
   const app = await buildServer(
     {
       database,
       clock,
-      sites,
+      sites: carried,
       access,
       version,
       started: new Date(clock.wall()),
@@ -67,16 +94,17 @@ async function run(): Promise<void> {
   await app.listen({ host: config.host, port: config.port });
   const address = app.server.address();
   listening = typeof address === 'object' && address ? address.port : config.port;
-  const url = `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${listening}`;
+  url = `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${listening}`;
   await firstStart(database, config.home, () => url, new Date(clock.wall()));
-  await sites.start();
+  await carried.start();
+  if (shifted) for (const site of carried.all) site.shiftClock(shifted);
 
   let ending = false;
   async function end(): Promise<void> {
     if (ending) return;
     ending = true;
     await app.close();
-    await sites.stop();
+    await carried.stop();
     await database.sequelize.close();
     process.exit(0);
   }
@@ -86,19 +114,13 @@ async function run(): Promise<void> {
 
   if (process.send) {
     process.on('disconnect', () => void end());
-    process.on('message', (message: ToService) => {
-      if (message.kind === 'shift') {
-        clock.shift(message.shift);
-        for (const site of sites.all) site.shiftClock(message.shift);
-      } else endAtMoment(message.moment);
-      process.send?.({ kind: 'heard' } satisfies FromService);
-    });
+    ready = true;
     process.send({ kind: 'ready', url } satisfies FromService);
   }
   log.info({ url }, 'ready');
 }
 
-run().catch((error: unknown) => {
+main().catch((error: unknown) => {
   const reason = startTroubleText(error, config);
   if (reason === undefined) trouble(error, 'starting');
   const said = reason ?? `The service could not start: ${(error as Error).message}`;

@@ -7,11 +7,12 @@ import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
 import { CameraIntake } from './intake/cameras.js';
 import { Watchers } from './intake/watchers.js';
+import { Lease } from './lease.js';
 import { insertMedia } from './ledger/commit.js';
 import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
+import type { Holder } from './ledger/leases.js';
 import { mediaPath } from './ledger/state.js';
-import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
 import { Brokers } from './outputs/brokers.js';
 import type { CallRules } from './outputs/contract.js';
@@ -29,6 +30,9 @@ export interface SiteParts {
   readonly home: string;
   readonly key: Buffer;
   readonly process: string;
+  /** Who this process is to others that would work for the same sites, and how long they wait when it is silent, ms. */
+  readonly holder: () => Promise<Holder>;
+  readonly leaseMs: number;
   readonly callRules: CallRules;
   readonly trouble: (error: unknown, what: string) => void;
 }
@@ -52,8 +56,11 @@ export class SiteRuntime {
   private running: Engine | undefined;
   private stored: StoredSite;
 
-  private constructor(parts: SiteParts, stored: StoredSite) {
+  readonly lease: Lease;
+
+  private constructor(parts: SiteParts, stored: StoredSite, lease: Lease) {
     const { database, clock, trouble } = parts;
+    this.lease = lease;
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
@@ -92,7 +99,7 @@ export class SiteRuntime {
     });
     this.dispatch = new Dispatch({
       database,
-      site: stored.id,
+      lease,
       clock,
       process: parts.process,
       senders: makeSenders({
@@ -125,30 +132,51 @@ export class SiteRuntime {
     });
   }
 
-  /** Brings a site to work: state first, then what was left over, then the eyes. */
-  static async start(parts: SiteParts, stored: StoredSite): Promise<SiteRuntime> {
-    const site = new SiteRuntime(parts, stored);
-    await site.vault.load();
-    site.running = await Engine.start(
+  /**
+   * Brings a site to work: its lease, then its state, then what was left over, then the eyes. Says who works for it
+   * where that is another process; `lost` is called when another has taken it over.
+   */
+  static async start(parts: SiteParts, stored: StoredSite, lost: (site: SiteRuntime) => void): Promise<SiteRuntime | { by: Holder }> {
+    const started: { site?: SiteRuntime } = {};
+    const taken = await Lease.take(parts.database, stored.id, await parts.holder(), parts.leaseMs, () => {
+      if (started.site) lost(started.site);
+    });
+    if ('by' in taken) return taken;
+    const site = new SiteRuntime(parts, stored, taken.lease);
+    started.site = site;
+    try {
+      await site.begin(parts, taken.number);
+    } catch (error) {
+      await taken.lease.end().catch(() => undefined);
+      throw error;
+    }
+    return site;
+  }
+
+  private async begin(parts: SiteParts, number: number): Promise<void> {
+    const { stored } = this;
+    await this.vault.load();
+    this.running = await Engine.start(
       {
         database: parts.database,
-        site: stored.id,
+        lease: this.lease,
         clock: parts.clock,
         process: parts.process,
-        committed: (stepped) => site.committed(stepped),
+        handOver: ({ result, now }) => this.dispatch.handOver(result.deliveries, now.steady),
+        announce: (stepped) => this.announcing.committed(stepped),
         trouble: parts.trouble,
       },
       compile(stored),
+      number,
     );
     await sweepOrphans(
       path.join(parts.home, 'media', stored.key),
       async (id) => (await mediaPath(parts.database, stored.id, id)) !== undefined,
       parts.clock.wall() - 60_000,
     );
-    site.brokers.use(stored.document);
-    await site.dispatch.start();
-    await site.watchers.use(stored.document);
-    return site;
+    this.brokers.use(stored.document);
+    await this.dispatch.start();
+    await this.watchers.use(stored.document);
   }
 
   get engine(): Engine {
@@ -242,13 +270,7 @@ export class SiteRuntime {
     await this.dispatch.stop();
     await this.running?.stop();
     await this.brokers.stop();
-  }
-
-  /** After a commit: hand over first, then announce. */
-  private committed(stepped: Stepped): void {
-    const { result, now } = stepped;
-    if (result.deliveries.length > 0) this.dispatch.handOver(result.deliveries, now.steady);
-    this.announcing.committed(stepped);
+    await this.lease.end().catch(() => undefined);
   }
 
   private announceCamera(key: string, state: CameraState): void {

@@ -1,46 +1,66 @@
 import type { SiteDocument } from '@causalis/contract';
 import { renamesOf, withoutFormerKeys } from '@causalis/core';
-import { readRevision, readSites, writeDocumentRevision } from './ledger/documents.js';
+import { isAway } from './ledger/database.js';
+import { countSites, readRevision, readSites, type StoredSite, writeDocumentRevision } from './ledger/documents.js';
 import { Refusal, unknownItem } from './problem.js';
 import { type SiteParts, SiteRuntime } from './site.js';
 
-/** The sites that this service carries. */
+/** The sites that this service carries, and those that another process works for now. */
 export class Sites {
   private readonly parts: SiteParts;
   private readonly running = new Map<string, SiteRuntime>();
+  /** Where the process answers that works for a site, by site. */
+  private readonly elsewhere = new Map<string, string>();
+  /** Until every site has been looked at, one that is not known yet may only not have come so far. */
+  private looked = false;
+  private looking: Promise<void> = Promise.resolve();
+  private timer: NodeJS.Timeout | undefined;
+  private stopped = false;
 
   constructor(parts: SiteParts) {
     this.parts = parts;
   }
 
+  /** Works for every site that no other process works for; those of others are taken over when their holder falls silent. */
   async start(): Promise<void> {
-    for (const stored of await readSites(this.parts.database)) this.running.set(stored.key, await SiteRuntime.start(this.parts, stored));
+    for (const stored of await readSites(this.parts.database)) await this.bring(stored);
+    this.looked = true;
+    this.again();
   }
 
   get all(): readonly SiteRuntime[] {
     return [...this.running.values()];
   }
 
+  /** A site at work here; nothing when there is no such site at all. */
   find(key: string): SiteRuntime | undefined {
-    return this.running.get(key);
+    const site = this.running.get(key);
+    if (site) return site;
+    const by = this.elsewhere.get(key);
+    if (by !== undefined) throw new Refusal('held-elsewhere', { by: by && `: ${by}` });
+    if (!this.looked) throw new Refusal('starting');
+    return undefined;
   }
 
   get(key: string): SiteRuntime {
-    const site = this.running.get(key);
+    const site = this.find(key);
     if (!site) throw new Refusal('unknown-site', { site: key });
     return site;
   }
 
-  byId(id: number): SiteRuntime | undefined {
-    return this.all.find((site) => site.id === id);
+  byId(id: number): SiteRuntime {
+    const site = this.all.find((one) => one.id === id);
+    if (!site) throw new Refusal(this.looked ? 'held-elsewhere' : 'starting', { by: '' });
+    return site;
   }
 
   /** Puts a checked document into force; a key that is new makes a new site. */
   async apply(document: SiteDocument, by: string): Promise<{ site: SiteRuntime; changed: string[] }> {
-    const running = this.running.get(document.site.key);
+    const running = this.find(document.site.key);
     const renames = renamesOf(running?.document, document);
     const { site: stored, changed } = await writeDocumentRevision(
       this.parts.database,
+      running?.lease.held,
       running?.current,
       withoutFormerKeys(document),
       renames,
@@ -51,9 +71,8 @@ export class Sites {
       if (changed.length > 0) await running.adopt(stored, renames);
       return { site: running, changed };
     }
-    const site = await SiteRuntime.start(this.parts, stored);
-    this.running.set(stored.key, site);
-    return { site, changed };
+    await this.bring(stored);
+    return { site: this.get(stored.key), changed };
   }
 
   /** Puts an earlier revision into force again, as the next one. */
@@ -64,6 +83,47 @@ export class Sites {
   }
 
   async stop(): Promise<void> {
+    this.stopped = true;
+    clearTimeout(this.timer);
+    await this.looking;
     await Promise.all(this.all.map((site) => site.stop()));
+  }
+
+  /** Works for a site, unless another process does. */
+  private async bring(stored: StoredSite): Promise<void> {
+    const came = await SiteRuntime.start(this.parts, stored, (site) => this.lost(site));
+    if (came instanceof SiteRuntime) {
+      this.elsewhere.delete(stored.key);
+      this.running.set(stored.key, came);
+    } else this.elsewhere.set(stored.key, came.by.url);
+  }
+
+  /** Another process has taken a site over: what is here of it ends, and it is stood by for. */
+  private lost(site: SiteRuntime): void {
+    this.parts.trouble(new Error(`another process works for ${site.key} now`), 'lease');
+    this.running.delete(site.key);
+    this.elsewhere.set(site.key, '');
+    site.stop().catch((error: unknown) => this.parts.trouble(error, 'ending a site'));
+  }
+
+  /** Sites of others, and new ones that others have made, are looked at as often as leases are renewed. */
+  private again(): void {
+    if (this.stopped) return;
+    this.timer = setTimeout(() => {
+      this.looking = this.look().finally(() => this.again());
+    }, this.parts.leaseMs / 3);
+    this.timer.unref();
+  }
+
+  private async look(): Promise<void> {
+    try {
+      if (this.elsewhere.size === 0 && (await countSites(this.parts.database)) === this.running.size) return;
+      for (const stored of await readSites(this.parts.database)) {
+        if (this.stopped) return;
+        if (!this.running.has(stored.key)) await this.bring(stored);
+      }
+    } catch (error) {
+      if (!isAway(error)) this.parts.trouble(error, 'looking for sites');
+    }
   }
 }

@@ -1,13 +1,13 @@
 import { type ChildProcess, fork } from 'node:child_process';
 
-/** Forks a part and waits until it says that it is ready. */
+/** Forks a part, tells it some things first, and waits until it says that it is ready. */
 export async function forkReady<M extends { kind: string }>(
   file: string,
   env: NodeJS.ProcessEnv,
-  first?: object,
+  ...first: readonly object[]
 ): Promise<{ child: ChildProcess; ready: M }> {
   const child = fork(file, [], { env, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
-  if (first) child.send(first);
+  for (const message of first) child.send(message);
   const ready = await new Promise<M>((resolve, reject) => {
     child.once('message', (message: M) => resolve(message));
     child.once('exit', (code, signal) => reject(new Error(`it ended with ${signal ?? code}; see above`)));

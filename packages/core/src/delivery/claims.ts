@@ -57,9 +57,13 @@ export interface ClaimStep<O> {
   readonly send?: LightValue;
 }
 
+/** What an output is now as far as is known: a command that no read-back has confirmed yet is newer than the last read-back. */
+const known = <O>(state: OutputState<O>, rest: LightValue): LightValue =>
+  (state.confirmed === false ? state.shown : state.readBack) ?? state.shown ?? rest;
+
 /** Adds a claim. Nothing is sent where a claim of higher priority shows. */
 export function claimOutput<O>(state: OutputState<O>, claim: Claim<O>, rest: LightValue, now: number): ClaimStep<O> {
-  const before = state.claims.length === 0 ? (state.readBack ?? state.shown ?? rest) : state.before;
+  const before = state.claims.length === 0 ? known(state, rest) : state.before;
   const claims = [...state.claims.filter((one) => one.firing !== claim.firing || one.action !== claim.action), claim];
   const next = { ...state, claims, before };
   return showing(claims) === claim ? { state: set(next, claim.value, now), send: claim.value } : { state: next };

@@ -2,16 +2,19 @@ import type { Attempt, Output } from '@causalis/contract';
 import { type AttemptOutcome, afterAttempt, goingBack, type NewDelivery, retryPolicies } from '@causalis/core';
 import PQueue from 'p-queue';
 import type { Clock } from '../clock.js';
+import type { Lease } from '../lease.js';
 import { type Database, isAway } from '../ledger/database.js';
-import { nextDue, recordAttempt, recoverTaken, type TakenDelivery, takeDue } from '../ledger/queue.js';
+import { LostLease } from '../ledger/leases.js';
+import { recordAttempts, recoverTaken, type TakenDelivery, takeDue } from '../ledger/queue.js';
 import type { AttemptRecord, EntryExtras } from '../ledger/stepped.js';
 import { pass } from '../moments.js';
 import type { Sent } from '../outputs/contract.js';
 import type { Senders } from '../outputs/registry.js';
+import { Refusal } from '../problem.js';
 
 export interface DispatchParts {
   readonly database: Database;
-  readonly site: number;
+  readonly lease: Lease;
   readonly clock: Clock;
   readonly process: string;
   readonly senders: Senders;
@@ -28,7 +31,6 @@ export interface DispatchParts {
 const atOnce = 4;
 /** Longer than the longest limit of any kind of output. */
 const attemptMs = 30_000;
-const takeMost = 100;
 /** An output that has this many in hand gets no more from the queue until half of them are done: memory stays bounded. */
 const mostInHand = 200;
 /** While the ledger is away, what is known is kept in memory and written when it is back. */
@@ -37,26 +39,36 @@ const againMs = 1_000;
 const afterExpiryMs = 2_000;
 const lanePriority = { urgent: 2, important: 1, routine: 0 } as const;
 
+/** What waits before one output, and what of it is in this process's hands: from taken until recorded. */
+class Lane {
+  readonly queue = new PQueue({ concurrency: atOnce });
+  inHand = 0;
+  /** More is due over it than it had room for. */
+  more = false;
+}
+
 /** Takes due deliveries, calls outputs, records attempts. */
 export class Dispatch {
   private readonly parts: DispatchParts;
-  private readonly lanes = new Map<string, PQueue>();
-  /** Outputs that were passed over because they had enough in hand. */
-  private readonly full = new Set<string>();
+  private readonly lanes = new Map<string, Lane>();
   private cancel: () => void = () => undefined;
   private armed = Number.POSITIVE_INFINITY;
+  private looking: Promise<void> | undefined;
   private stopped = false;
   private readonly stopping = new AbortController();
+  private readonly recorder: Recorder;
 
   constructor(parts: DispatchParts) {
     this.parts = parts;
+    this.recorder = new Recorder((records) => recordAttempts(parts.database, parts.lease.held, records));
   }
 
   /** Recovers what an ended process left, and looks for what is due. */
   async start(): Promise<void> {
-    const { database, site, process, clock } = this.parts;
-    await recoverTaken(database, site, process, clock.steady(), clock.wall());
-    await this.look();
+    const { database, lease, process, clock } = this.parts;
+    await recoverTaken(database, lease.held, process, clock.steady(), clock.wall());
+    pass('recovered');
+    this.lookAt(clock.steady());
   }
 
   /** Sends what was just committed: written as taken already, so no queue is asked. */
@@ -72,78 +84,81 @@ export class Dispatch {
     this.armed = steady;
     this.cancel = this.parts.clock.at(steady, () => {
       this.armed = Number.POSITIVE_INFINITY;
-      void this.look();
+      const before = this.looking;
+      this.looking = (async () => {
+        await before;
+        await this.look();
+      })();
     });
+  }
+
+  /** How much is in hand, by output. */
+  get inHand(): ReadonlyMap<string, number> {
+    return new Map([...this.lanes].map(([output, { inHand }]) => [output, inHand]));
   }
 
   async stop(): Promise<void> {
     this.stopped = true;
     this.cancel();
     this.stopping.abort();
-    await Promise.all([...this.lanes.values()].map((lane) => lane.clear() ?? lane.onIdle()));
+    for (const { queue } of this.lanes.values()) queue.clear();
+    await Promise.all([this.looking, ...[...this.lanes.values()].map(({ queue }) => queue.onIdle())]);
   }
 
   private async look(): Promise<void> {
-    const { database, site, process, clock } = this.parts;
+    const { database, lease, process, clock } = this.parts;
+    if (this.stopped || !(await lease.holds())) return;
     try {
-      for (let full = true; full && !this.stopped; ) {
-        const taken = await takeDue(database, site, clock.steady(), takeMost, process, this.busy());
-        for (const delivery of taken) this.enqueue(delivery);
-        full = taken.length === takeMost;
-      }
-      const due = await nextDue(database, site, this.busy());
-      if (due !== undefined) this.lookAt(due);
+      const { deliveries, next, more } = await takeDue(database, lease.held, clock.steady(), process, (output) => this.roomOf(output));
+      pass('taken');
+      for (const output of more) this.lane(output).more = true;
+      for (const delivery of deliveries) this.enqueue(delivery);
+      if (next !== undefined) this.lookAt(next);
     } catch (error) {
+      if (error instanceof LostLease) {
+        lease.lose();
+        return;
+      }
       if (!isAway(error)) this.parts.trouble(error, 'dispatch');
       this.lookAt(clock.steady() + againMs);
     }
   }
 
-  /** Outputs that have enough in hand: what else is due over them waits in the ledger, and holds up no other output. */
-  private busy(): string[] {
-    const busy = [...this.lanes].flatMap(([output, lane]) => (lane.size + lane.pending >= mostInHand ? [output] : []));
-    for (const output of busy) this.full.add(output);
-    return busy;
+  private lane(output: string): Lane {
+    let lane = this.lanes.get(output);
+    if (!lane) {
+      lane = new Lane();
+      this.lanes.set(output, lane);
+    }
+    return lane;
   }
 
-  /** Half of what a busy output had in hand is done: more of it may come. */
-  private drained(output: string, lane: PQueue): void {
-    if (!this.full.has(output) || lane.size + lane.pending > mostInHand / 2) return;
-    this.full.delete(output);
-    this.lookAt(this.parts.clock.steady());
+  /** How much more an output may be given: what else is due over it waits in the ledger, and holds up no other output. */
+  private roomOf(output: string): number {
+    const lane = this.lane(output);
+    return lane.inHand > mostInHand / 2 ? 0 : mostInHand - lane.inHand;
   }
 
   private enqueue(delivery: TakenDelivery): void {
-    let lane = this.lanes.get(delivery.output);
-    if (!lane) {
-      lane = new PQueue({ concurrency: atOnce });
-      this.lanes.set(delivery.output, lane);
-    }
-    const own = lane;
-    own
-      .add(() => this.attempt(delivery), { priority: lanePriority[delivery.priority] })
+    const lane = this.lane(delivery.output);
+    lane.inHand++;
+    this.attempt(delivery, lane)
       .catch((error: unknown) => this.parts.trouble(error, 'delivery'))
-      .finally(() => this.drained(delivery.output, own));
+      .finally(() => {
+        lane.inHand--;
+        // Half of what it had in hand is done: more of it may come.
+        if (!lane.more || lane.inHand > mostInHand / 2) return;
+        lane.more = false;
+        this.lookAt(this.parts.clock.steady());
+      });
   }
 
-  /** One attempt: send → what becomes of it → record. */
-  private async attempt(delivery: TakenDelivery): Promise<void> {
+  /** One attempt: send, in the lane of its output → what becomes of it → record. */
+  private async attempt(delivery: TakenDelivery, lane: Lane): Promise<void> {
     const { clock } = this.parts;
-    const wall = clock.wall();
-    const began = performance.now();
-    const late = delivery.expires !== null && clock.steady() > delivery.expires + afterExpiryMs;
-    const sent: Sent = late ? { ok: false, again: true, code: 'too-late' } : await this.send(delivery);
-    pass('answered');
-    const tookMs = Math.round((performance.now() - began) * 1000) / 1000;
-    const attempt: Attempt = {
-      number: delivery.attempt,
-      began: new Date(wall).toISOString(),
-      tookMs,
-      outcome: sent.ok ? 'delivered' : 'failed',
-      code: sent.code,
-      ...(sent.answer ? { answer: sent.answer } : {}),
-      ...(sent.steps?.length ? { steps: [...sent.steps] } : {}),
-    };
+    const tried = await lane.queue.add(() => this.tryOnce(delivery), { priority: lanePriority[delivery.priority] });
+    if (!tried) return;
+    const { attempt, sent } = tried;
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
     const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
     const next = afterAttempt(
@@ -162,11 +177,33 @@ export class Dispatch {
     };
     await this.untilKept(async () => {
       if (over) await this.parts.ended(delivery, sent, over, { attempt: record });
-      else await recordAttempt(this.parts.database, this.parts.site, record);
+      else await this.recorder.record(record);
     });
-    pass('attempt-recorded');
+    pass('recorded');
     if (!over) this.parts.moved(delivery.id);
     if (next.due !== undefined) this.lookAt(next.due);
+  }
+
+  /** Asks the output once; nothing when another process works for the site by now. */
+  private async tryOnce(delivery: TakenDelivery): Promise<{ attempt: Attempt; sent: Sent } | undefined> {
+    const { clock, lease } = this.parts;
+    if (!(await lease.holds())) return undefined;
+    const wall = clock.wall();
+    const began = performance.now();
+    const late = delivery.expires !== null && clock.steady() > delivery.expires + afterExpiryMs;
+    const sent: Sent = late ? { ok: false, again: true, code: 'too-late' } : await this.send(delivery);
+    pass('sent');
+    const tookMs = Math.round((performance.now() - began) * 1000) / 1000;
+    const attempt: Attempt = {
+      number: delivery.attempt,
+      began: new Date(wall).toISOString(),
+      tookMs,
+      outcome: sent.ok ? 'delivered' : 'failed',
+      code: sent.code,
+      ...(sent.answer ? { answer: sent.answer } : {}),
+      ...(sent.steps?.length ? { steps: [...sent.steps] } : {}),
+    };
+    return { attempt, sent };
   }
 
   private async send(delivery: TakenDelivery): Promise<Sent> {
@@ -204,12 +241,47 @@ export class Dispatch {
         await write();
         return;
       } catch (error) {
-        if (this.stopped) return;
-        this.parts.trouble(error, 'recording an attempt');
+        if (this.stopped || !(await this.parts.lease.holds())) return;
+        if (!isAway(error) && !isKnownAway(error)) this.parts.trouble(error, 'recording an attempt');
         await new Promise<void>((resolve) => {
           this.parts.clock.at(this.parts.clock.steady() + againMs, resolve);
         });
       }
     }
+  }
+}
+
+const isKnownAway = (error: unknown): boolean => error instanceof Refusal && error.code === 'ledger-away';
+
+/** Records attempts after which deliveries go on: what comes while one write runs goes with the next. */
+class Recorder {
+  private readonly write: (records: readonly AttemptRecord[]) => Promise<void>;
+  private waiting: { record: AttemptRecord; kept: () => void; failed: (error: unknown) => void }[] = [];
+  private running = false;
+
+  constructor(write: (records: readonly AttemptRecord[]) => Promise<void>) {
+    this.write = write;
+  }
+
+  record(record: AttemptRecord): Promise<void> {
+    return new Promise((kept, failed) => {
+      this.waiting.push({ record, kept, failed });
+      if (!this.running) void this.run();
+    });
+  }
+
+  private async run(): Promise<void> {
+    this.running = true;
+    await Promise.resolve();
+    while (this.waiting.length > 0) {
+      const some = this.waiting.splice(0, mostInHand);
+      try {
+        await this.write(some.map(({ record }) => record));
+        for (const { kept } of some) kept();
+      } catch (error) {
+        for (const { failed } of some) failed(error);
+      }
+    }
+    this.running = false;
   }
 }

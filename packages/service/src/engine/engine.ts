@@ -11,11 +11,13 @@ import {
 } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
+import type { Lease } from '../lease.js';
 import { commitBatch } from '../ledger/commit.js';
 import { type Database, isAway, isCrossed } from '../ledger/database.js';
-import { lastNumber, readState } from '../ledger/state.js';
+import { LostLease, numberOf } from '../ledger/leases.js';
+import { readState } from '../ledger/state.js';
 import type { EntryExtras, Stepped } from '../ledger/stepped.js';
-import { pass } from '../moments.js';
+import { goThrough, pass, type Step } from '../moments.js';
 import { Refusal } from '../problem.js';
 
 /** What an accepted entry came to. */
@@ -42,14 +44,24 @@ interface JudgedGroup {
   readonly stepped: readonly Stepped[];
 }
 
+/** Groups on their way: what was made of them, over the state as it was. */
+interface Batch {
+  readonly groups: readonly Group[];
+  readonly overlay: Overlay;
+  judged: readonly JudgedGroup[];
+}
+
+const steppedOf = (batch: Batch): Stepped[] => batch.judged.flatMap(({ stepped }) => stepped);
+
 export interface EngineParts {
   readonly database: Database;
-  readonly site: number;
+  readonly lease: Lease;
   readonly clock: Clock;
   /** Id of this process, which takes the deliveries it hands over. */
   readonly process: string;
-  /** Called after a commit, in the order of the numbers: hand over and announce. */
-  readonly committed: (stepped: Stepped) => void;
+  /** Called after a commit, in the order of the numbers. */
+  readonly handOver: (stepped: Stepped) => void;
+  readonly announce: (stepped: Stepped) => void;
   readonly trouble: (error: unknown, what: string) => void;
 }
 
@@ -59,8 +71,8 @@ const mostInBatch = 200;
 const mostWaiting = 20_000;
 /** A transaction that others keep standing in the way of is given up after this many tries. */
 const mostTries = 5;
-/** A timer whose commit failed is tried again after this. */
-const timerAgainMs = 1_000;
+/** A timer whose commit failed, and a commit of which nobody knows whether it came to be, are looked at again after this. */
+const againMs = 1_000;
 
 /** State that is kept in memory and known to be in the ledger. */
 class KeptState implements StateView {
@@ -94,7 +106,22 @@ export class Engine {
   private queue: Group[] = [];
   private running: Promise<void> | undefined;
   private readonly timers = new Map<string, () => void>();
+  /** The ledger went away while this was committed: whether it is durable is not known. */
+  private unsure: Batch | undefined;
   private stopped = false;
+
+  /** The way of a batch into the ledger: until its end nothing has happened. */
+  private readonly wayIn: readonly Step<Batch>[] = [
+    ['judged', (batch) => this.judge(batch)],
+    ['committed', (batch) => this.commit(batch)],
+  ];
+  /** The way on from there: what is in the ledger is told and done. */
+  private readonly wayOn: readonly Step<Batch>[] = [
+    ['kept', (batch) => this.keep(batch)],
+    ['answered', (batch) => this.answer(batch)],
+    ['handed-over', (batch) => this.each(batch, this.parts.handOver)],
+    ['announced', (batch) => this.each(batch, this.parts.announce)],
+  ];
 
   private constructor(parts: EngineParts, compiled: CompiledSite, state: KeptState, number: number) {
     this.parts = parts;
@@ -104,9 +131,9 @@ export class Engine {
   }
 
   /** Reads a site's state back from the ledger and arms every timer that was pending. */
-  static async start(parts: EngineParts, compiled: CompiledSite): Promise<Engine> {
-    const values = await readState(parts.database, parts.site);
-    const engine = new Engine(parts, compiled, new KeptState(values), await lastNumber(parts.database, parts.site));
+  static async start(parts: EngineParts, compiled: CompiledSite, number: number): Promise<Engine> {
+    const values = await readState(parts.database, parts.lease.held.site);
+    const engine = new Engine(parts, compiled, new KeptState(values), number);
     for (const [name, value] of engine.state.entries('timer/')) engine.arm(name, value as Timer);
     return engine;
   }
@@ -148,6 +175,7 @@ export class Engine {
     if (this.stopped || this.queue.length >= mostWaiting) return Promise.reject(new Refusal('ledger-away'));
     return new Promise((accept, refuse) => {
       this.queue.push({ offered, accept, refuse });
+      pass('accepted');
       this.running ??= this.run();
     });
   }
@@ -174,33 +202,28 @@ export class Engine {
     return this.queue.splice(0, groups);
   }
 
-  /** The way of a batch: judge → commit → keep → answer → hand over. */
   private async batch(groups: readonly Group[]): Promise<void> {
-    const overlay = new Overlay(this.state);
-    const judged = this.judge(groups, overlay);
-    const stepped = judged.flatMap((one) => one.stepped);
-    if (stepped.length === 0) return;
-    try {
-      pass('before-commit');
-      await this.commit(stepped);
-    } catch (error) {
-      await this.notKept(error, judged);
+    if (!(await this.settle())) {
+      for (const group of groups) group.refuse(new Refusal('ledger-away'));
       return;
     }
-    this.number += stepped.length;
-    this.keep(overlay);
-    pass('committed');
-    for (const one of judged) {
-      one.group.accept(one.stepped.map(({ number, result }) => ({ number, result })));
-      for (const committed of one.stepped) this.parts.committed(committed);
+    const batch: Batch = { groups, overlay: new Overlay(this.state), judged: [] };
+    try {
+      await goThrough(this.wayIn, batch);
+    } catch (error) {
+      await this.notKept(error, batch);
+      return;
     }
+    await goThrough(this.wayOn, batch);
   }
 
   /** Commits, and again when another transaction stood in the way: nothing was written then. */
-  private async commit(stepped: readonly Stepped[]): Promise<void> {
+  private async commit(batch: Batch): Promise<void> {
+    const stepped = steppedOf(batch);
+    if (stepped.length === 0) return;
     for (let tries = 1; ; tries++) {
       try {
-        await commitBatch(this.parts.database, this.parts.site, stepped, this.parts.process);
+        await commitBatch(this.parts.database, this.parts.lease.held, stepped, this.parts.process);
         return;
       } catch (error) {
         if (!isCrossed(error) || tries >= mostTries) throw error;
@@ -208,19 +231,79 @@ export class Engine {
     }
   }
 
-  /** Nothing of a batch was kept. What the ledger refuses spoils only its own group: the others go again, each alone. */
-  private async notKept(error: unknown, judged: readonly JudgedGroup[]): Promise<void> {
-    const away = isAway(error);
-    if (!away && judged.length > 1) {
+  private answer(batch: Batch): void {
+    for (const { group, stepped } of batch.judged) group.accept(stepped.map(({ number, result }) => ({ number, result })));
+  }
+
+  private each(batch: Batch, tell: (stepped: Stepped) => void): void {
+    for (const stepped of steppedOf(batch)) {
+      try {
+        tell(stepped);
+      } catch (error) {
+        this.parts.trouble(error, 'after a commit');
+      }
+    }
+  }
+
+  /**
+   * Finds out what became of a commit during which the ledger went away: its answer may have been lost, not the commit.
+   * The last number says which. False while the ledger does not answer.
+   */
+  private async settle(): Promise<boolean> {
+    const { unsure } = this;
+    if (!unsure) return true;
+    try {
+      const last = await numberOf(this.parts.database, this.parts.lease.held);
+      this.unsure = undefined;
+      // Its sources were told that it was not kept; whoever sends the same again learns that it was.
+      if (last > this.number) await goThrough(this.wayOn, unsure);
+      return true;
+    } catch (error) {
+      if (error instanceof LostLease) this.parts.lease.lose();
+      else if (!isAway(error)) this.parts.trouble(error, 'settling a commit');
+      return false;
+    }
+  }
+
+  /** Looks again until it is known what became of a commit, also when nothing else comes in. */
+  private settleLater(): void {
+    this.parts.clock.at(this.parts.clock.steady() + againMs, () => {
+      if (this.stopped || !this.unsure || this.running) {
+        if (this.unsure && !this.stopped) this.settleLater();
+        return;
+      }
+      this.running = this.settle().then((known) => {
+        this.running = undefined;
+        if (!known) this.settleLater();
+        if (this.queue.length > 0) this.running ??= this.run();
+      });
+    });
+  }
+
+  /** A batch was not kept. What the ledger refuses spoils only its own group: the others go again, each alone. */
+  private async notKept(error: unknown, { judged, ...batch }: Batch): Promise<void> {
+    if (isAway(error)) {
+      this.unsure = { ...batch, judged };
+      this.settleLater();
+      for (const { group } of judged) group.refuse(new Refusal('ledger-away', {}, undefined, error));
+      return;
+    }
+    if (error instanceof LostLease) {
+      this.parts.lease.lose();
+      for (const { group } of judged) group.refuse(new Refusal('held-elsewhere', { by: '' }));
+      return;
+    }
+    if (judged.length > 1) {
       for (const { group } of judged) await this.batch([group]);
       return;
     }
-    if (!away) this.parts.trouble(error, 'commit');
-    for (const { group } of judged) group.refuse(away ? new Refusal('ledger-away', {}, undefined, error) : error);
+    if (!(error instanceof Refusal)) this.parts.trouble(error, 'commit');
+    for (const { group } of judged) group.refuse(error);
   }
 
   /** Steps the entries of each group; a group in which one cannot be stepped leaves nothing behind. */
-  private judge(groups: readonly Group[], overlay: Overlay): JudgedGroup[] {
+  private judge(batch: Batch): void {
+    const { groups, overlay } = batch;
     const judged: JudgedGroup[] = [];
     let number = this.number;
     for (const group of groups) {
@@ -240,16 +323,24 @@ export class Engine {
         group.refuse(error);
       }
     }
-    return judged;
+    batch.judged = judged;
   }
 
-  private keep(overlay: Overlay): void {
-    this.state.merge(overlay.changes);
-    for (const [name, value] of overlay.changes) {
+  private keep(batch: Batch): void {
+    const { changes } = batch.overlay;
+    const stepped = steppedOf(batch);
+    this.number += stepped.length;
+    this.state.merge(changes);
+    if (stepped.some(({ entry }) => entry.kind === 'timer')) pass('timer-due');
+    if (stepped.some(({ result }) => result.deliveries.some(({ back }) => back))) pass('going-back');
+    else if ([...changes.keys()].some((name) => name.startsWith('output/'))) pass('claim-set');
+    for (const [name, value] of changes) {
       if (!name.startsWith('timer/')) continue;
       this.timers.get(name)?.();
       this.timers.delete(name);
-      if (value !== null) this.arm(name, value as Timer);
+      if (value === null) continue;
+      this.arm(name, value as Timer);
+      pass('timer-armed');
     }
   }
 
@@ -259,7 +350,7 @@ export class Engine {
       this.timers.delete(name);
       this.accept({ kind: 'timer', id: name.slice('timer/'.length) }).catch(() => {
         // Not kept, so it is still due: the row is there, and it is tried again.
-        if (!this.stopped) this.timers.set(name, this.parts.clock.at(this.parts.clock.steady() + timerAgainMs, due));
+        if (!this.stopped) this.timers.set(name, this.parts.clock.at(this.parts.clock.steady() + againMs, due));
       });
     };
     this.timers.set(name, this.parts.clock.at(timer.due, due));

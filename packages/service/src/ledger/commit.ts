@@ -1,10 +1,12 @@
 import { createHash } from 'node:crypto';
 import type { Now } from '@causalis/core';
 import { lightText } from '@causalis/words';
-import { Op, type Transaction } from 'sequelize';
+import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { toBytes } from '../ids.js';
+import { pass } from '../moments.js';
 import { Refusal } from '../problem.js';
 import type { Database } from './database.js';
+import { giveNumbers, type Held } from './leases.js';
 import { countVerdicts } from './rule-hours.js';
 import type { AttemptRecord, EntryExtras, MediaRow, Stepped } from './stepped.js';
 
@@ -28,14 +30,15 @@ export async function putRows(
     await table.bulkCreate(rows.slice(at, at + rowsAtOnce), { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
 }
 
-/** Writes everything that a batch of entries brought about: one transaction, whole or not at all. */
-export async function commitBatch(
-  { sequelize, models }: Database,
-  site: number,
-  batch: readonly Stepped[],
-  process: string,
-): Promise<void> {
+/**
+ * Writes everything that a batch of entries brought about: one transaction, whole or not at all, and only while the
+ * site's lease is held and the numbers follow on.
+ */
+export async function commitBatch(database: Database, held: Held, batch: readonly Stepped[], process: string): Promise<void> {
+  const { sequelize, models } = database;
+  const { site } = held;
   await sequelize.transaction(async (transaction) => {
+    await giveNumbers(database, held, batch[0].number - 1, batch[batch.length - 1].number, transaction);
     const put = (model: Table, rows: Record<string, unknown>[], updateOnDuplicate?: string[]) =>
       putRows(model, rows, transaction, updateOnDuplicate);
     await put(
@@ -53,6 +56,7 @@ export async function commitBatch(
       models.media,
       batch.flatMap(({ extras }) => (extras.media ?? []).map((media) => ({ site, ...media, at: new Date(media.at) }))),
     );
+    await forgetOld(database, site, batch, transaction);
     await put(
       models.accepted,
       batch.flatMap(({ extras, result, number, now }) =>
@@ -76,11 +80,28 @@ export async function commitBatch(
         result.receipts.map(({ delivery, kind, value }) => ({ site, delivery, kind, value: lightText(value), at: new Date(now.wall) })),
       ),
     );
-    for (const { extras } of batch) if (extras.attempt) await writeAttempt({ sequelize, models }, site, extras.attempt, transaction);
-    for (const { extras, now } of batch) if (extras.byHand) await moveByHand({ sequelize, models }, site, extras.byHand, now, transaction);
-    await countVerdicts({ sequelize, models }, site, batch, transaction);
-    await writeState({ sequelize, models }, site, batch, transaction);
+    const attempts = batch.flatMap(({ extras }) => extras.attempt ?? []);
+    await writeAttempts(database, site, attempts, transaction);
+    for (const { extras, now } of batch) if (extras.byHand) await moveByHand(database, site, extras.byHand, now, transaction);
+    await countVerdicts(database, site, batch, transaction);
+    await writeState(database, site, batch, transaction);
+    pass('written');
   });
+}
+
+/** What was accepted longer ago than this may come again and is new then. */
+export const onceMs = 86_400_000;
+
+/** What is written as accepted once now may stand there from before: then that was more than a day ago. */
+async function forgetOld({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
+  const digests = batch.flatMap(({ extras }) => (extras.once ? [digestOf(extras.once)] : []));
+  if (digests.length === 0) return;
+  const before = new Date(batch[0].now.wall - onceMs);
+  for (let at = 0; at < digests.length; at += rowsAtOnce)
+    await models.accepted.destroy({
+      where: { site, digest: digests.slice(at, at + rowsAtOnce), at: { [Op.lt]: before } },
+      transaction,
+    });
 }
 
 function eventRows(site: number, { number, revision, now, result }: Stepped): Record<string, unknown>[] {
@@ -113,6 +134,8 @@ function firingRows(site: number, batch: readonly Stepped[]): Record<string, unk
     site,
     id: firing.id,
     event: firing.event.id,
+    kind: firing.event.kind,
+    source: firing.event.source,
     rule: firing.rule,
     title: firing.title,
     priority: firing.priority,
@@ -150,32 +173,66 @@ function deliveryRows(site: number, { now, result }: Stepped, process: string): 
   }));
 }
 
-/** Writes an attempt and what became of its delivery. A delivery that has ended meanwhile stays as it ended. */
-export async function writeAttempt(
-  { models }: Database,
+const open = ['waiting', 'sending', 'retrying'];
+
+/** Writes attempts and what became of their deliveries, some hundred a statement. A delivery that has ended meanwhile stays as it ended. */
+export async function writeAttempts(
+  database: Database,
   site: number,
-  { delivery, attempt, state, due, ended }: AttemptRecord,
+  records: readonly AttemptRecord[],
   transaction: Transaction,
 ): Promise<void> {
+  for (let at = 0; at < records.length; at += rowsAtOnce)
+    await writeSomeAttempts(database, site, records.slice(at, at + rowsAtOnce), transaction);
+}
+
+async function writeSomeAttempts(
+  { sequelize, models }: Database,
+  site: number,
+  records: readonly AttemptRecord[],
+  transaction: Transaction,
+) {
   await models.attempts.bulkCreate(
-    [
-      {
-        site,
-        delivery,
-        number: attempt.number,
-        began: new Date(attempt.began),
-        took_ms: attempt.tookMs ?? null,
-        outcome: attempt.outcome,
-        code: attempt.code,
-        answer: attempt.answer ?? null,
-        steps: attempt.steps ?? null,
-      },
-    ],
+    records.map(({ delivery, attempt }) => ({
+      site,
+      delivery,
+      number: attempt.number,
+      began: new Date(attempt.began),
+      took_ms: attempt.tookMs ?? null,
+      outcome: attempt.outcome,
+      code: attempt.code,
+      answer: attempt.answer ?? null,
+      steps: attempt.steps ?? null,
+    })),
     { transaction, ignoreDuplicates: true },
   );
-  await models.deliveries.update(
-    { state, due: due === undefined ? null : new Date(due), taken_by: null, ended: ended === undefined ? null : new Date(ended) },
-    { where: { site, id: toBytes(delivery), state: { [Op.in]: ['waiting', 'sending', 'retrying'] } }, transaction },
+  const date = (time: number | undefined) => (time === undefined ? null : new Date(time));
+  await sequelize.query(
+    `UPDATE deliveries JOIN (${records.map((_, i) => (i === 0 ? 'SELECT ? AS id, ? AS state, ? AS due, ? AS ended' : 'SELECT ?, ?, ?, ?')).join(' UNION ALL ')}) AS came
+     ON deliveries.site = ? AND deliveries.id = came.id
+     SET deliveries.state = came.state, deliveries.due = came.due, deliveries.taken_by = NULL, deliveries.ended = came.ended
+     WHERE deliveries.state IN (?)`,
+    {
+      replacements: [
+        ...records.flatMap(({ delivery, state, due, ended }) => [toBytes(delivery), state, date(due), date(ended)]),
+        site,
+        open,
+      ],
+      type: QueryTypes.UPDATE,
+      transaction,
+    },
+  );
+  const goingOn = records.filter(({ due }) => due !== undefined).map(({ delivery }) => toBytes(delivery));
+  if (goingOn.length > 0) await queueUp({ sequelize, models }, site, goingOn, transaction);
+}
+
+/** Puts deliveries into the queue at the time at which each is due. */
+export async function queueUp({ sequelize }: Database, site: number, ids: readonly Buffer[], transaction: Transaction): Promise<void> {
+  await sequelize.query(
+    `INSERT INTO queue (site, delivery, output, lane, due)
+     SELECT site, id, output, lane, due FROM deliveries WHERE site = ? AND id IN (?) AND due IS NOT NULL
+     ON DUPLICATE KEY UPDATE due = VALUES(due)`,
+    { replacements: [site, ids], type: QueryTypes.INSERT, transaction },
   );
 }
 
@@ -183,7 +240,7 @@ export async function writeAttempt(
 const movable = { retry: ['waiting', 'retrying', 'failed', 'expired'], cancel: ['waiting', 'retrying'] } as const;
 
 async function moveByHand(
-  { models }: Database,
+  database: Database,
   site: number,
   { delivery, does, expires }: NonNullable<EntryExtras['byHand']>,
   now: Now,
@@ -193,11 +250,12 @@ async function moveByHand(
     does === 'retry'
       ? { state: 'retrying', due: new Date(now.steady), ended: null, expires: expires === null ? null : new Date(expires) }
       : { state: 'cancelled', due: null, ended: new Date(now.wall) };
-  const [changed] = await models.deliveries.update(to, {
-    where: { site, id: toBytes(delivery), state: { [Op.in]: [...movable[does]] } },
-    transaction,
-  });
+  const { deliveries, queue } = database.models;
+  const id = toBytes(delivery);
+  const [changed] = await deliveries.update(to, { where: { site, id, state: { [Op.in]: [...movable[does]] } }, transaction });
   if (changed === 0) throw new Refusal(does === 'retry' ? 'not-retryable' : 'not-cancellable', { state: 'no longer open' });
+  if (does === 'retry') await queueUp(database, site, [id], transaction);
+  else await queue.destroy({ where: { site, delivery: id }, transaction });
 }
 
 /** Values stand inside an object: a bare string in a JSON column comes back from some connectors parsed, from others not. */

@@ -1,7 +1,9 @@
 import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
+import { prepareDays } from './days.js';
 import { first } from './migrations/001-first.js';
 import { rooms } from './migrations/002-rooms.js';
+import { trust } from './migrations/003-trust.js';
 import { defineModels, type Models } from './models.js';
 
 /** The database that holds the ledger, with its tables. */
@@ -11,7 +13,7 @@ export interface Database {
 }
 
 /** What has been done to the tables since the first version, in this order. */
-const migrations = [first, rooms] as const;
+const migrations = [first, rooms, trust] as const;
 
 /** The ledger was written by a later version: to go on with it could harm it. */
 export class NewerLedger extends Error {
@@ -48,6 +50,7 @@ export async function openDatabase(url: string): Promise<Database> {
   const newer = (await storage.executed()).find((name) => !known.has(name));
   if (newer !== undefined) throw new NewerLedger(newer);
   await umzug.up();
+  await prepareDays(url, Date.now());
   return { sequelize, models: defineModels(sequelize) };
 }
 

@@ -4,6 +4,7 @@ import { Op, type Transaction } from 'sequelize';
 import { newId } from '../ids.js';
 import { putRows } from './commit.js';
 import type { Database } from './database.js';
+import { type Held, mustHold } from './leases.js';
 
 /** A site's document in force with the ids of its items. */
 export interface StoredSite {
@@ -45,6 +46,8 @@ export async function readSites({ models }: Database): Promise<StoredSite[]> {
   );
 }
 
+export const countSites = ({ models }: Database): Promise<number> => models.sites.count();
+
 /** Keyed things inside an item that keep their own ids. */
 function innerKeys(section: Section, body: unknown): string[] {
   const inside = (field: string) =>
@@ -58,6 +61,7 @@ function innerKeys(section: Section, body: unknown): string[] {
  */
 export async function writeDocumentRevision(
   database: Database,
+  held: Held | undefined,
   before: StoredSite | undefined,
   document: SiteDocument,
   renames: readonly Rename[],
@@ -81,6 +85,7 @@ export async function writeDocumentRevision(
   const number = (before?.revision ?? 0) + 1;
   const ids = new Map<string, string>();
   const id = await sequelize.transaction(async (transaction) => {
+    if (held) await mustHold(database, held, transaction);
     const siteId =
       before?.id ??
       ((await models.sites.create({ key: site.key, revision: number, head, created: at }, { transaction })).get('id') as number);
@@ -129,11 +134,9 @@ export async function readRevision({ models }: Database, site: number, number: n
 async function renameItem({ models }: Database, site: number, { section, from, to }: Rename, transaction: Transaction): Promise<void> {
   await models.items.update({ key: to }, { where: { site, section, key: from }, transaction });
   if (section === 'hooks') await models.hookAddresses.update({ hook: to }, { where: { site, hook: from }, transaction });
-  if (section === 'outputs')
-    await models.deliveries.update(
-      { output: to },
-      { where: { site, output: from, state: ['waiting', 'sending', 'retrying'] }, transaction },
-    );
+  if (section !== 'outputs') return;
+  await models.deliveries.update({ output: to }, { where: { site, output: from, state: ['waiting', 'sending', 'retrying'] }, transaction });
+  await models.queue.update({ output: to }, { where: { site, output: from }, transaction });
 }
 
 async function writeItems(

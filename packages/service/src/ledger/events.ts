@@ -1,6 +1,7 @@
 import type { EventRow, SiteEvent, Verdict } from '@causalis/contract';
 import { type Model, Op, type WhereOptions } from 'sequelize';
 import { toBytes } from '../ids.js';
+import { onceMs } from './commit.js';
 import type { Database } from './database.js';
 import { type At, iso, optional, type Page, paged } from './page.js';
 
@@ -91,7 +92,8 @@ export async function acceptedBefore(
   { models }: Database,
   site: number,
   digest: Buffer,
+  wall: number,
 ): Promise<{ id: string; number: number } | undefined> {
-  const row = await models.accepted.findOne({ where: { site, digest } });
+  const row = await models.accepted.findOne({ where: { site, digest, at: { [Op.gte]: new Date(wall - onceMs) } } });
   return row ? { id: row.get('event') as string, number: Number(row.get('number')) } : undefined;
 }

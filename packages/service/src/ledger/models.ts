@@ -37,6 +37,20 @@ export function defineModels(sequelize: Sequelize) {
       head: json('head'),
       created: time,
     }) as Rows,
+    leases: sequelize.define('leases', {
+      site: key,
+      holder: json('holder'),
+      epoch: DataTypes.BIGINT,
+      until: time,
+      number: DataTypes.BIGINT,
+    }) as Rows,
+    queue: sequelize.define('queue', {
+      site: key,
+      delivery: uuid('delivery', true),
+      output: text,
+      lane: DataTypes.TINYINT,
+      due: time,
+    }) as Rows,
     items: sequelize.define('items', {
       site: key,
       section: { type: text, primaryKey: true },
@@ -86,6 +100,8 @@ export function defineModels(sequelize: Sequelize) {
       site: key,
       id: uuid('id', true),
       event: uuid('event'),
+      kind: text,
+      source: text,
       rule: text,
       title: text,
       priority: text,
@@ -149,6 +165,7 @@ export function defineModels(sequelize: Sequelize) {
       created: time,
       expires: time,
       permissions: json('permissions'),
+      site: DataTypes.INTEGER,
     }) as Rows,
     audit: sequelize.define('audit', {
       id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },

@@ -1,9 +1,10 @@
 import type { DeliveryState, Priority } from '@causalis/contract';
 import type { OpenDelivery } from '@causalis/core';
-import { type Model, Op, QueryTypes } from 'sequelize';
+import { type Model, QueryTypes } from 'sequelize';
 import { toBytes } from '../ids.js';
-import { writeAttempt } from './commit.js';
+import { writeAttempts } from './commit.js';
 import type { Database } from './database.js';
+import { type Held, mustHold } from './leases.js';
 import type { AttemptRecord } from './stepped.js';
 
 /** A delivery as it is sent. Times are steady ms. */
@@ -48,71 +49,109 @@ export async function findTaken(
   return row ? { delivery: takenOf(row, row.get('attempts') as number), state: row.get('state') as DeliveryState } : undefined;
 }
 
+/** What was taken; when the next is due; and the outputs over which more is due than they had room for. */
+export interface Taken {
+  readonly deliveries: readonly TakenDelivery[];
+  readonly next: number | undefined;
+  readonly more: ReadonlySet<string>;
+}
+
 /**
- * Takes what is due, urgent first, oldest first: each counts one attempt more before anything is sent. Outputs that
- * have enough in hand already are passed over.
+ * Takes what is due, of each output as much as it has room for, urgent first, oldest first: each counts one attempt
+ * more before anything is sent. Urgent ones are taken whatever their output has in hand. What is looked at is what is
+ * taken: the index of the queue begins with output and lane, and ends with the time.
  */
 export async function takeDue(
-  { sequelize, models }: Database,
-  site: number,
+  database: Database,
+  held: Held,
   steady: number,
-  most: number,
   process: string,
-  busy: readonly string[],
-): Promise<TakenDelivery[]> {
+  roomOf: (output: string) => number,
+): Promise<Taken> {
+  const { sequelize, models } = database;
+  const { site } = held;
   return await sequelize.transaction(async (transaction) => {
-    const rows = await models.deliveries.findAll({
-      where: { site, lane: [0, 1, 2], due: { [Op.lte]: new Date(steady) }, state: ['waiting', 'retrying'], ...notOver(busy) },
-      order: [
-        ['lane', 'ASC'],
-        ['due', 'ASC'],
-      ],
-      limit: most,
-      lock: transaction.LOCK.UPDATE,
-      transaction,
-    });
-    if (rows.length === 0) return [];
+    await mustHold(database, held, transaction);
+    const heads = await sequelize.query<{ output: string; lane: number; due: Date | string }>(
+      'SELECT output, lane, MIN(due) AS due FROM queue WHERE site = ? GROUP BY output, lane',
+      { replacements: [site], type: QueryTypes.SELECT, transaction },
+    );
+    const ids: Buffer[] = [];
+    const later: number[] = [];
+    const more = new Set<string>();
+    const room = new Map(heads.map(({ output }) => [output, Math.min(mostOfOutput, roomOf(output))]));
+    for (const { output, lane, due } of heads) {
+      const at = new Date(due).getTime();
+      if (at > steady) {
+        later.push(at);
+        continue;
+      }
+      const left = lane === 0 ? mostOfOutput : (room.get(output) ?? 0);
+      if (left <= 0) {
+        more.add(output);
+        continue;
+      }
+      const rows = await models.queue.findAll({
+        attributes: ['delivery', 'due'],
+        where: { site, output, lane },
+        order: [['due', 'ASC']],
+        limit: left + 1,
+        transaction,
+      });
+      const dueNow = rows.filter((row) => (row.get('due') as Date).getTime() <= steady).slice(0, left);
+      ids.push(...dueNow.map((row) => toBytes(row.get('delivery') as string)));
+      room.set(output, (room.get(output) ?? 0) - dueNow.length);
+      // One more was looked at to know when to come again.
+      if (dueNow.length === rows.length) continue;
+      const following = (rows[dueNow.length].get('due') as Date).getTime();
+      if (following > steady || lane === 0) later.push(following);
+      else more.add(output);
+    }
+    const next = later.length > 0 ? Math.min(...later) : undefined;
+    if (ids.length === 0) return { deliveries: [], next, more };
+    await models.queue.destroy({ where: { site, delivery: ids }, transaction });
     await models.deliveries.update(
       { state: 'sending', due: null, taken_by: process, attempts: sequelize.literal('attempts + 1') },
-      { where: { site, id: rows.map((row) => toBytes(row.get('id') as string)) }, transaction },
+      { where: { site, id: ids, state: ['waiting', 'retrying'] }, transaction },
     );
-    return rows.map((row) => takenOf(row, (row.get('attempts') as number) + 1));
+    const rows = await models.deliveries.findAll({
+      where: { site, id: ids, state: 'sending', taken_by: toBytes(process) },
+      order: [
+        ['lane', 'ASC'],
+        ['id', 'ASC'],
+      ],
+      transaction,
+    });
+    return { deliveries: rows.map((row) => takenOf(row, row.get('attempts') as number)), next, more };
   });
 }
 
-/** Urgent ones are passed over by nothing. */
-const notOver = (outputs: readonly string[]) =>
-  outputs.length === 0 ? {} : { [Op.or]: [{ lane: 0 }, { output: { [Op.notIn]: [...outputs] } }] };
-
-/** The next steady time at which something is due over an output that is not busy. */
-export async function nextDue({ models }: Database, site: number, busy: readonly string[]): Promise<number | undefined> {
-  const where = { site, lane: [0, 1, 2], due: { [Op.ne]: null }, ...notOver(busy) };
-  const due = (await models.deliveries.min('due', { where })) as Date | string | null;
-  return due ? new Date(due).getTime() : undefined;
-}
+/** So many of one output are taken at once at most: a transaction stays short. */
+const mostOfOutput = 200;
 
 /**
  * What a process that has ended left in `sending` is due again at once, under the same key. Whether the last attempt
- * arrived is not known, and the ledger says so. Two statements, however much was left.
+ * arrived is not known, and the ledger says so. Three statements, however much was left.
  */
-export async function recoverTaken({ sequelize }: Database, site: number, process: string, steady: number, wall: number): Promise<void> {
+export async function recoverTaken(database: Database, held: Held, process: string, steady: number, wall: number): Promise<void> {
+  const { sequelize } = database;
   const left = "site = :site AND state = 'sending' AND taken_by <> :process";
-  const replacements = { site, process: toBytes(process), due: new Date(steady), began: new Date(wall) };
+  const replacements = { site: held.site, process: toBytes(process), due: new Date(steady), began: new Date(wall) };
   await sequelize.transaction(async (transaction) => {
-    await sequelize.query(
-      `INSERT IGNORE INTO attempts (site, delivery, number, began, outcome, code)
-       SELECT site, id, attempts, :began, 'unknown', 'not-known' FROM deliveries WHERE ${left}`,
-      { replacements, type: QueryTypes.INSERT, transaction },
-    );
-    await sequelize.query(`UPDATE deliveries SET state = 'retrying', due = :due, taken_by = NULL WHERE ${left}`, {
-      replacements,
-      type: QueryTypes.UPDATE,
-      transaction,
-    });
+    await mustHold(database, held, transaction);
+    const run = (statement: string) => sequelize.query(statement, { replacements, type: QueryTypes.UPDATE, transaction });
+    await run(`INSERT IGNORE INTO attempts (site, delivery, number, began, outcome, code)
+       SELECT site, id, attempts, :began, 'unknown', 'not-known' FROM deliveries WHERE ${left}`);
+    await run(`INSERT INTO queue (site, delivery, output, lane, due)
+       SELECT site, id, output, lane, :due FROM deliveries WHERE ${left} ON DUPLICATE KEY UPDATE due = VALUES(due)`);
+    await run(`UPDATE deliveries SET state = 'retrying', due = :due, taken_by = NULL WHERE ${left}`);
   });
 }
 
-/** Records an attempt after which the delivery goes on. */
-export async function recordAttempt(database: Database, site: number, record: AttemptRecord): Promise<void> {
-  await database.sequelize.transaction((transaction) => writeAttempt(database, site, record, transaction));
+/** Records attempts after which their deliveries go on. */
+export async function recordAttempts(database: Database, held: Held, records: readonly AttemptRecord[]): Promise<void> {
+  await database.sequelize.transaction(async (transaction) => {
+    await mustHold(database, held, transaction);
+    await writeAttempts(database, held.site, records, transaction);
+  });
 }

@@ -7,11 +7,6 @@ export async function readState({ models }: Database, site: number): Promise<Map
   return new Map(rows.map((row) => [String(row.get('name')), (row.get('value') as { is: unknown }).is]));
 }
 
-/** The last number that a site has given. */
-export async function lastNumber({ models }: Database, site: number): Promise<number> {
-  return Number((await models.entries.max('number', { where: { site } })) ?? 0);
-}
-
 /** Where a kept picture lies, below the media folder. */
 export async function mediaPath({ models }: Database, site: number, id: string): Promise<string | undefined> {
   const row = await models.media.findOne({ where: { site, id: toBytes(id) } });

@@ -144,6 +144,7 @@ const problems: Readonly<Record<ProblemCode, readonly [title: string, detail: st
     'The database does not answer, so nothing new is accepted. Send it again; Causalis goes on by itself when it is back.',
   ],
   starting: ['Still starting', 'Try again in a few seconds.'],
+  'held-elsewhere': ['Another process works for this site', 'Ask there{by}. This one takes over when that one falls silent.'],
 };
 
 const skips: Record<SkipReason, string> = {

@@ -22,7 +22,7 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
       const wall = clock.wall();
       const found = await findHookAddress(database, request.params.secret);
       const site = found ? sites.byId(found.site) : undefined;
-      const hook = found ? site?.document.hooks[found.hook] : undefined;
+      const hook = found && site?.document.hooks[found.hook];
       if (!found || !site || !hook) throw new Refusal('not-found');
       const call = {
         method: request.method,

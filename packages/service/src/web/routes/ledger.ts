@@ -78,7 +78,7 @@ function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | nu
  */
 async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, sent: readonly CloudEvent[]): Promise<Accepted[]> {
   const names = sent.map(({ source, id }) => `${source}\n${id}`);
-  const before = await Promise.all(names.map((name) => acceptedBefore(database, site.id, digestOf(name))));
+  const before = await Promise.all(names.map((name) => acceptedBefore(database, site.id, digestOf(name), clock.wall())));
   const wall = clock.wall();
   const isNew = (i: number) => !before[i] && names.indexOf(names[i]) === i;
   const fresh = sent.flatMap((event, i) => (isNew(i) ? [{ name: names[i], event: eventIn(event, wall) }] : []));
