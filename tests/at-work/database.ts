@@ -16,3 +16,14 @@ export async function freshDatabase(): Promise<{ url: string; drop: () => Promis
   await run(`CREATE DATABASE ${name}`);
   return { url: `mariadb://${username}:${password}@${hostname}:${port}/${name}`, drop: () => run(`DROP DATABASE ${name}`) };
 }
+
+/** Asks a database directly, as somebody beside the service would. */
+export async function ask<T = Record<string, unknown>>(url: string, statement: string, values: unknown[] = []): Promise<T[]> {
+  const { hostname, port, username, password, pathname } = new URL(url.replace(/^mariadb:/, 'http:'));
+  const connection = await createConnection({ host: hostname, port: Number(port), user: username, password, database: pathname.slice(1) });
+  try {
+    return (await connection.query(statement, values)) as T[];
+  } finally {
+    await connection.end();
+  }
+}

@@ -11,6 +11,8 @@ export interface GardenOptions {
   /** Changes of the demonstration's document. */
   readonly document?: (text: string) => string;
   readonly databaseUrl?: string;
+  /** Settings of the service's process. */
+  readonly env?: Record<string, string>;
 }
 
 /** The demonstration site with its stand-ins, each on a port of its own. */
@@ -37,7 +39,7 @@ export class Garden {
         signIn: options.camera.signIn ?? 'digest',
         hour: () => hour,
       });
-    garden.service = await ServiceAtWork.start(options.databaseUrl);
+    garden.service = await ServiceAtWork.start(options.databaseUrl, undefined, options.env);
     const demo = await readFile(new URL('../../../demo/quillmere.yaml', import.meta.url), 'utf8');
     const ported = demo
       .replaceAll('127.0.0.1:7201', `127.0.0.1:${garden.camera?.port ?? (await freePort())}`)

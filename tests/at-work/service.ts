@@ -31,11 +31,16 @@ export class ServiceAtWork {
   }
 
   /** `prepare` puts into the data folder what is to be there already. */
-  static async start(databaseUrl?: string, prepare?: (home: string) => Promise<void>): Promise<ServiceAtWork> {
+  static async start(
+    databaseUrl?: string,
+    prepare?: (home: string) => Promise<void>,
+    env: Record<string, string> = {},
+  ): Promise<ServiceAtWork> {
     const home = await mkdtemp(path.join(tmpdir(), 'causalis-home-'));
     await prepare?.(home);
     const database = databaseUrl ? { url: databaseUrl, drop: async () => undefined } : await freshDatabase();
     const service = new ServiceAtWork(home, database);
+    service.env = env;
     await service.up();
     return service;
   }
@@ -89,6 +94,10 @@ export class ServiceAtWork {
   async after(ms: number): Promise<void> {
     this.shifted += ms;
     await this.tell({ kind: 'shift', shift: { wall: this.shifted, steady: this.shifted } });
+  }
+
+  get databaseUrl(): string {
+    return this.database.url;
   }
 
   get pid(): number {

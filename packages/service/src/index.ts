@@ -2,6 +2,10 @@ import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
 export { writeWhole } from './files.js';
+export { type Database, openDatabase } from './ledger/database.js';
+export { dropDays, prepareDays } from './ledger/days.js';
+export { takeLease } from './ledger/leases.js';
+export { takeDue } from './ledger/queue.js';
 export { type Moment, moments } from './moments.js';
 export type { FromService, ToService } from './test-channel.js';
 

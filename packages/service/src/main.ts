@@ -5,6 +5,7 @@ import { type ClockShift, SystemClock } from './clock.js';
 import { readConfig } from './config.js';
 import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
+import { Keeping } from './keeping.js';
 import { thisProcess } from './lease.js';
 import { answers, openDatabase } from './ledger/database.js';
 import { writeLocalKey } from './local-key.js';
@@ -43,7 +44,7 @@ async function main(): Promise<void> {
       // What is said before it is ready is heard with the start.
       if (ready) process.send?.({ kind: 'heard' } satisfies FromService);
     });
-  const database = await openDatabase(config.databaseUrl);
+  const database = await openDatabase(config.databaseUrl, clock.wall());
   const key = await openKey(config.home);
   const localKey = await writeLocalKey(config.home);
 
@@ -99,11 +100,23 @@ async function main(): Promise<void> {
   await carried.start();
   if (shifted) for (const site of carried.all) site.shiftClock(shifted);
 
+  const keeping = new Keeping({
+    database,
+    databaseUrl: config.databaseUrl,
+    clock,
+    home: config.home,
+    days: config.keepDays,
+    sites: () => carried.all,
+    trouble,
+  });
+  keeping.start();
+
   let ending = false;
   async function end(): Promise<void> {
     if (ending) return;
     ending = true;
     await app.close();
+    await keeping.stop();
     await carried.stop();
     await database.sequelize.close();
     process.exit(0);

@@ -172,7 +172,7 @@ export class SiteRuntime {
     await sweepOrphans(
       path.join(parts.home, 'media', stored.key),
       async (id) => (await mediaPath(parts.database, stored.id, id)) !== undefined,
-      parts.clock.wall() - 60_000,
+      { youngest: parts.clock.wall() - 60_000 },
     );
     this.brokers.use(stored.document);
     await this.dispatch.start();

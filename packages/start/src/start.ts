@@ -83,8 +83,7 @@ export async function start(): Promise<void> {
     started.add(() => rm(runningFile, { force: true }));
     const fresh = !existsSync(path.join(home, 'database'));
     say(fresh ? 'Making the database' : 'Starting the database');
-    const database = await startDatabase(home);
-    started.add(() => database.stop());
+    const database = await keepDatabase(started);
     const passwords = await standInPasswords(home);
     say('Starting the stand-ins');
     await keepRunning(started, 'The stand-ins', async () => {
@@ -115,6 +114,34 @@ const serviceEnv = (database: PrivateDatabase): NodeJS.ProcessEnv => ({
   CAUSALIS_PORT: String(port),
   CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'warn',
 });
+
+/** Starts the database, and starts it again on the same port when it ends by itself: the service finds it again. */
+async function keepDatabase(started: Started): Promise<PrivateDatabase> {
+  const first = await startDatabase(home);
+  let database = first;
+  const watch = () =>
+    void database.ended.then((why) => {
+      if (started.ending) return;
+      say(`The database ended (${why}) and is started again`);
+      again();
+    });
+  const again = () => {
+    if (started.ending) return;
+    startDatabase(home, first.port).then(
+      (next) => {
+        database = next;
+        watch();
+      },
+      (error: Error) => {
+        say(`The database did not start: ${error.message}`);
+        setTimeout(again, againMs * 5);
+      },
+    );
+  };
+  watch();
+  started.add(() => database.stop());
+  return first;
+}
 
 /** Starts a part and starts it again when it ends by itself. */
 async function keepRunning(started: Started, what: string, run: () => Promise<ChildProcess>): Promise<void> {

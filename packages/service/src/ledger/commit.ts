@@ -92,6 +92,12 @@ export async function commitBatch(database: Database, held: Held, batch: readonl
 /** What was accepted longer ago than this may come again and is new then. */
 export const onceMs = 86_400_000;
 
+/** Forgets what was accepted too long ago to come again, bit by bit. */
+export async function forgetAccepted({ models }: Database, wall: number): Promise<void> {
+  const where = { at: { [Op.lt]: new Date(wall - onceMs) } };
+  while ((await models.accepted.destroy({ where, limit: rowsAtOnce * 10 })) > 0);
+}
+
 /** What is written as accepted once now may stand there from before: then that was more than a day ago. */
 async function forgetOld({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
   const digests = batch.flatMap(({ extras }) => (extras.once ? [digestOf(extras.once)] : []));

@@ -24,8 +24,11 @@ export class NewerLedger extends Error {
   }
 }
 
-/** Opens the database and brings its tables up to this version. Refuses a server that may lose what it has acknowledged. */
-export async function openDatabase(url: string): Promise<Database> {
+/**
+ * Opens the database and brings its tables up to this version, with parts for the days from a moment on (wall ms).
+ * Refuses a server that may lose what it has acknowledged.
+ */
+export async function openDatabase(url: string, now: number): Promise<Database> {
   const sequelize = new Sequelize(url, {
     dialect: 'mariadb',
     logging: false,
@@ -50,7 +53,7 @@ export async function openDatabase(url: string): Promise<Database> {
   const newer = (await storage.executed()).find((name) => !known.has(name));
   if (newer !== undefined) throw new NewerLedger(newer);
   await umzug.up();
-  await prepareDays(url, Date.now());
+  await prepareDays(url, now);
   return { sequelize, models: defineModels(sequelize) };
 }
 

@@ -87,7 +87,8 @@ export async function dropDays(url: string, before: number): Promise<number> {
         const gone = (await partsOf(connection, table)).filter((part) => old.includes(part));
         if (gone.length > 0) await connection.query(`ALTER TABLE ${table} DROP PARTITION ${gone.join(', ')}`);
       }
-      if (events.length > 0) for (const table of Object.keys(byId)) await takeBack(connection, table);
+      if (events.length > 0)
+        for (const table of Object.keys(byId)) await connection.query(`INSERT INTO ${table} SELECT * FROM ${carryPrefix}${table}`);
     } finally {
       await connection.query('UNLOCK TABLES');
     }
@@ -140,14 +141,13 @@ async function putBack(connection: Connection): Promise<void> {
   const left: { name: string }[] = await connection.query(
     `SELECT TABLE_NAME AS name FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE '${carryPrefix.replace('_', '\\_')}%'`,
   );
-  for (const { name } of left) await takeBack(connection, name.slice(carryPrefix.length));
+  for (const { name } of left) {
+    const table = name.slice(carryPrefix.length);
+    // Rows that are still there stay as they are.
+    const missing = table === 'receipts' ? ' WHERE delivery NOT IN (SELECT delivery FROM receipts)' : '';
+    await connection.query(`INSERT IGNORE INTO ${table} SELECT * FROM ${name}${missing}`);
+  }
   if (left.length > 0) await forgetCarried(connection);
-}
-
-/** Rows that are still there stay as they are. */
-async function takeBack(connection: Connection, table: string): Promise<void> {
-  const known = table === 'receipts' ? ' WHERE delivery NOT IN (SELECT delivery FROM receipts)' : '';
-  await connection.query(`INSERT IGNORE INTO ${table} SELECT * FROM ${carryPrefix}${table}${known}`);
 }
 
 async function forgetCarried(connection: Connection): Promise<void> {

@@ -73,7 +73,8 @@ export async function takeDue(
   return await sequelize.transaction(async (transaction) => {
     await mustHold(database, held, transaction);
     const heads = await sequelize.query<{ output: string; lane: number; due: Date | string }>(
-      'SELECT output, lane, MIN(due) AS due FROM queue WHERE site = ? GROUP BY output, lane',
+      // With the site among the groups the index is read once a group, not once a row.
+      'SELECT site, output, lane, MIN(due) AS due FROM queue WHERE site = ? GROUP BY site, output, lane',
       { replacements: [site], type: QueryTypes.SELECT, transaction },
     );
     const ids: Buffer[] = [];

@@ -59,9 +59,18 @@ export class Evidence {
   }
 }
 
-/** Takes away files that no row names: written before a commit that never came. */
-export async function sweepOrphans(folder: string, isNamed: (id: string) => Promise<boolean>, youngest: number): Promise<number> {
-  const days = (await readdir(folder).catch(() => [] as string[])).sort().slice(-2);
+/**
+ * Takes away files that no row names: of the last two days those written before a commit that never came and older than
+ * `youngest`; or of the days before one everything that is not kept any more. Times: wall ms.
+ */
+export async function sweepOrphans(
+  folder: string,
+  isNamed: (id: string) => Promise<boolean>,
+  which: { readonly youngest: number } | { readonly daysBefore: number },
+): Promise<number> {
+  const all = (await readdir(folder).catch(() => [] as string[])).sort();
+  const youngest = 'youngest' in which ? which.youngest : Number.POSITIVE_INFINITY;
+  const days = 'youngest' in which ? all.slice(-2) : all.filter((day) => day < new Date(which.daysBefore).toISOString().slice(0, 10));
   let swept = 0;
   for (const day of days) {
     for (const camera of await readdir(path.join(folder, day)).catch(() => [] as string[])) {
