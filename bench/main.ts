@@ -1,3 +1,4 @@
+import { runFaults, showFaults } from './faults/run.js';
 import { type Figure, machine, show } from './figure.js';
 import { laws } from './laws.js';
 import { running } from './running.js';
@@ -6,6 +7,24 @@ import { stepping } from './step.js';
 import { vision } from './vision.js';
 
 const benches: Record<string, () => Figure[] | Promise<Figure[]>> = { vision, step: stepping, size: sizes, running, laws };
+
+/** `faults` is no figure but a trial: it runs alone, with a seed. */
+if (process.argv[2] === 'faults') {
+  const option = (name: string, usual: number) => {
+    const at = process.argv.indexOf(`--${name}`);
+    return at < 0 ? usual : Number(process.argv[at + 1]);
+  };
+  const seed = option('seed', Math.floor(Math.random() * 1_000_000));
+  const firings = option('firings', 1_000);
+  if (!Number.isInteger(seed) || !Number.isInteger(firings) || firings < 1) {
+    process.stderr.write('Say it so: npm run bench -- faults --seed 7 --firings 10000\n');
+    process.exit(2);
+  }
+  if (!process.argv.includes('--json')) process.stdout.write(`seed ${seed}\n`);
+  const report = await runFaults(seed, firings);
+  process.stdout.write(process.argv.includes('--json') ? `${JSON.stringify(report, null, 2)}\n` : `${showFaults(report)}\n`);
+  process.exit(report.lost === 0 && report.repeats === 0 && report.open === 0 && report.lampOff ? 0 : 1);
+}
 
 const wanted = process.argv.slice(2).filter((word) => word !== '--json');
 const unknown = wanted.filter((name) => !(name in benches));

@@ -7,6 +7,8 @@ export interface CallsOptions {
   readonly port: number;
   /** The secret that calls are signed with; without one nothing is checked. */
   readonly secret?: string;
+  /** So many of the last calls are kept. */
+  readonly keep?: number;
 }
 
 /** A call that came. */
@@ -19,7 +21,7 @@ export interface Call {
   readonly body: Record<string, unknown>;
 }
 
-const keepMost = 200;
+const usuallyKept = 200;
 const mostBody = 1024 * 1024;
 
 /** A simulated system that is called over HTTP at `/in`, and shows what came at `/`. */
@@ -28,6 +30,8 @@ export class CallReceiver {
   readonly calls: Call[] = [];
   /** The status of the next answers, first in first out; 200 when there is none. */
   readonly nextStatus: number[] = [];
+  /** So many of the next calls are taken and never answered: the line is cut instead. */
+  cutNext = 0;
   private readonly server: Server;
   private readonly options: CallsOptions;
   private readonly repeats = new Repeats();
@@ -51,6 +55,11 @@ export class CallReceiver {
       request.on('end', () => {
         const status =
           this.nextStatus.shift() ?? this.take(Buffer.concat(parts).toString('utf8'), request.headers as Record<string, string>);
+        if (status === 200 && this.cutNext > 0) {
+          this.cutNext--;
+          request.socket.destroy();
+          return;
+        }
         response.writeHead(status, { 'content-type': 'text/plain' }).end(status === 200 ? 'taken' : 'not taken');
       });
     });
@@ -85,7 +94,7 @@ export class CallReceiver {
       signed,
       body: JSON.parse(body) as Record<string, unknown>,
     });
-    if (this.calls.length > keepMost) this.calls.shift();
+    if (this.calls.length > (this.options.keep ?? usuallyKept)) this.calls.shift();
     return signed === 'wrong' ? 401 : 200;
   }
 

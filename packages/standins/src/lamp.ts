@@ -10,6 +10,8 @@ export interface LampOptions {
   readonly pagePort: number;
   readonly topic: string;
   readonly title: string;
+  /** So many of the last changes are kept. */
+  readonly keep?: number;
 }
 
 /** A change of the lamp. */
@@ -21,7 +23,7 @@ export interface LampChange {
   readonly times: number;
 }
 
-const keepMost = 200;
+const usuallyKept = 200;
 
 /** A simulated lamp behind its own MQTT broker; it tells its state, retained, at `<topic>/is`, and shows it on a page. */
 export class Lamp {
@@ -103,7 +105,7 @@ export class Lamp {
   private change(power: boolean, by: LampChange['by'], key: string): void {
     this.power = power;
     this.changes.push({ at: Date.now(), power, by, key, times: key ? this.repeats.count(key) : 1 });
-    if (this.changes.length > keepMost) this.changes.shift();
+    if (this.changes.length > (this.options.keep ?? usuallyKept)) this.changes.shift();
     this.tell();
   }
 

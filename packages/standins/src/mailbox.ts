@@ -9,6 +9,8 @@ export interface MailboxOptions {
   readonly pagePort: number;
   readonly user: string;
   readonly password: string;
+  /** So many of the last mails are kept. */
+  readonly keep?: number;
 }
 
 /** A mail that came. */
@@ -24,7 +26,7 @@ export interface Mail {
   readonly pictures: readonly Buffer[];
 }
 
-const keepMost = 200;
+const usuallyKept = 200;
 
 /** A simulated mail server with one mailbox for everybody, and a page that shows what came. */
 export class Mailbox {
@@ -44,7 +46,7 @@ export class Mailbox {
 
   static async start(options: MailboxOptions): Promise<Mailbox> {
     const repeats = new Repeats();
-    const came = (mail: Mail) => mailbox.mails.push(mail) > keepMost && mailbox.mails.shift();
+    const came = (mail: Mail) => mailbox.mails.push(mail) > (options.keep ?? usuallyKept) && mailbox.mails.shift();
     const smtp = new SMTPServer({
       authOptional: false,
       allowInsecureAuth: true,

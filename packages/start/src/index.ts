@@ -1,3 +1,3 @@
 export { endChild, forkReady } from './children.js';
-export { freePort, startDatabase } from './database.js';
+export { freePort, type PrivateDatabase, startDatabase } from './database.js';
 export { leastRoomBytes, needPort, needRoom } from './trouble.js';
