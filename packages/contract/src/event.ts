@@ -27,7 +27,13 @@ export const EventData = z.object({
   from: z.string().max(63).optional(),
   to: z.string().max(63).optional(),
   by: z.string().max(100).optional(),
-  /** The rule that was tried. */
+  /** How many there were. */
+  count: z.number().int().min(0).optional(),
+  /** By how much a clock jumped, ms; back where negative. */
+  byMs: z.number().optional(),
+  /** Room on the disk, bytes. */
+  free: z.number().min(0).optional(),
+  /** The rule that was tried, or that it is about. */
   rule: z.string().max(200).optional(),
 });
 export type EventData = z.infer<typeof EventData>;

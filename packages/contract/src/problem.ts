@@ -31,6 +31,7 @@ export const problemStatus = {
   'not-a-light': 422,
   'revision-missing': 428,
   'too-many-tries': 429,
+  'too-many-reports': 429,
   'went-wrong': 500,
   'ledger-away': 503,
   starting: 503,

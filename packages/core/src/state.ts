@@ -21,6 +21,8 @@ export interface Timer {
 export const stateKeys = {
   mode: 'mode' as StateKey<string>,
   cooldown: (ruleId: string, part: string): StateKey<Cooldown> => `cooldown/${ruleId}/${part}`,
+  /** How many cooldowns a rule keeps apart. */
+  cooling: (ruleId: string): StateKey<number> => `cooling/${ruleId}`,
   firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
   output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
   timer: (id: string): StateKey<Timer> => `timer/${id}`,

@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
-export { writeWhole } from './files.js';
+export { freeBytes, writeWhole } from './files.js';
 export { type Database, openDatabase } from './ledger/database.js';
 export { dropDays, prepareDays } from './ledger/days.js';
 export { takeLease } from './ledger/leases.js';

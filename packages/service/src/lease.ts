@@ -37,10 +37,12 @@ export class Lease {
     holder: Holder,
     ms: number,
     lost: () => void,
-  ): Promise<{ lease: Lease; number: number } | { by: Holder }> {
+  ): Promise<{ lease: Lease; number: number; awayMs: number | undefined } | { by: Holder }> {
     const asked = performance.now();
     const taken = await takeLease(database, site, holder, ms, isGone);
-    return 'by' in taken ? taken : { lease: new Lease(database, taken.held, ms, asked, lost), number: taken.number };
+    if ('by' in taken) return taken;
+    const { held, ...rest } = taken;
+    return { lease: new Lease(database, held, ms, asked, lost), ...rest };
   }
 
   /** Resolves at once while the lease is held; otherwise as soon as it is known whether it still is. */

@@ -3,6 +3,7 @@ import { BlockList } from 'node:net';
 import pino from 'pino';
 import { type ClockShift, SystemClock } from './clock.js';
 import { readConfig } from './config.js';
+import { freeBytes } from './files.js';
 import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
 import { Keeping } from './keeping.js';
@@ -32,6 +33,7 @@ async function main(): Promise<void> {
   await mkdir(config.home, { recursive: true, mode: 0o700 });
   const clock = new SystemClock();
   let ready = false;
+  let bytes: number | undefined;
   let shifted: ClockShift | undefined;
   let sites: Sites | undefined;
   if (process.send)
@@ -40,7 +42,8 @@ async function main(): Promise<void> {
         clock.shift(message.shift);
         shifted = message.shift;
         for (const site of sites?.all ?? []) site.shiftClock(shifted);
-      } else endAtMoment(message.moment);
+      } else if (message.kind === 'room') bytes = message.bytes;
+      else endAtMoment(message.moment);
       // What is said before it is ready is heard with the start.
       if (ready) process.send?.({ kind: 'heard' } satisfies FromService);
     });
@@ -66,6 +69,7 @@ async function main(): Promise<void> {
     holder: () => thisProcess(run, url),
     leaseMs: config.leaseMs,
     callRules: { forbidden, ownPorts },
+    room: async () => bytes ?? freeBytes(config.home),
     trouble,
   });
   sites = carried;

@@ -17,6 +17,7 @@ import { Evidence, sweepOrphans } from './media/evidence.js';
 import { Brokers } from './outputs/brokers.js';
 import type { CallRules } from './outputs/contract.js';
 import { makeSenders } from './outputs/registry.js';
+import { OwnEvents } from './own-events.js';
 import { Refusal } from './problem.js';
 import { Vault } from './secrets/vault.js';
 import { Announcer } from './web/announcer.js';
@@ -34,6 +35,8 @@ export interface SiteParts {
   readonly holder: () => Promise<Holder>;
   readonly leaseMs: number;
   readonly callRules: CallRules;
+  /** Room on the disk of the data folder, bytes. */
+  readonly room: () => Promise<number>;
   readonly trouble: (error: unknown, what: string) => void;
 }
 
@@ -48,6 +51,7 @@ export class SiteRuntime {
   readonly evidence: Evidence;
   readonly watchers: Watchers;
   readonly hand: Hand;
+  readonly own: OwnEvents;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
@@ -64,10 +68,18 @@ export class SiteRuntime {
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
+    this.own = new OwnEvents({
+      clock,
+      site: stored.key,
+      accept: (entry) => this.engine.accept(entry),
+      room: parts.room,
+      trouble,
+    });
     this.live = new LiveHub((cameras) => this.watchers.view(cameras));
     this.evidence = new Evidence({
       folder: path.join(parts.home, 'media', stored.key),
       pictureAt: (camera, wall) => this.watchers.pictureAt(camera, wall),
+      hasRoom: () => this.own.hasRoom,
       insert: (row) => insertMedia(database, stored.id, row),
       find: (id) => mediaPath(database, stored.id, id),
     });
@@ -80,7 +92,9 @@ export class SiteRuntime {
     this.watchers = new Watchers({
       secret: (key, use) => vault.give(key, use),
       wall: () => clock.wall(),
-      motion: (motion) => this.intake.motion(motion),
+      motion: (motion) => {
+        if (this.own.mayReport('cameras', motion.camera)) this.intake.motion(motion);
+      },
       state: (camera, state) => {
         this.intake.state(camera, state);
         this.announceCamera(camera, state);
@@ -104,6 +118,7 @@ export class SiteRuntime {
       process: parts.process,
       senders: makeSenders({
         secret: (key, use) => vault.give(key, use),
+        hasRoom: () => this.own.hasRoom,
         picture: (id) => this.evidence.read(id),
         keepPicture: (camera, wall, event) => this.evidence.keep(camera, wall, event),
         brokers: this.brokers,
@@ -116,6 +131,9 @@ export class SiteRuntime {
         const { id, firing, action } = delivery;
         const ended = { id, firing, action, state, aside: standsAside(delivery), stills: sent.stills ?? [] };
         await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
+      },
+      attempted: (output, ok, code) => {
+        if (this.document.outputs[output]) this.own.attempted(output, ok, code);
       },
       moved: (delivery) => this.announcing.delivery(delivery),
       trouble,
@@ -145,7 +163,7 @@ export class SiteRuntime {
     const site = new SiteRuntime(parts, stored, taken.lease);
     started.site = site;
     try {
-      await site.begin(parts, taken.number);
+      await site.begin(parts, taken.number, taken.awayMs);
     } catch (error) {
       await taken.lease.end().catch(() => undefined);
       throw error;
@@ -153,7 +171,7 @@ export class SiteRuntime {
     return site;
   }
 
-  private async begin(parts: SiteParts, number: number): Promise<void> {
+  private async begin(parts: SiteParts, number: number, awayMs: number | undefined): Promise<void> {
     const { stored } = this;
     await this.vault.load();
     this.running = await Engine.start(
@@ -176,6 +194,7 @@ export class SiteRuntime {
     );
     this.brokers.use(stored.document);
     await this.dispatch.start();
+    this.own.start(awayMs);
     await this.watchers.use(stored.document);
   }
 
@@ -229,6 +248,7 @@ export class SiteRuntime {
     const renamed = Object.fromEntries(renames.flatMap(({ section, from, to }) => (section === 'outputs' ? [[from, to]] : [])));
     await this.engine.accept({ kind: 'revision', revision: stored.revision, renamed });
     this.brokers.use(stored.document);
+    this.own.only({ hooks: Object.keys(stored.document.hooks), cameras: Object.keys(stored.document.cameras) });
     await this.watchers.use(stored.document);
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
   }
@@ -265,6 +285,7 @@ export class SiteRuntime {
   }
 
   async stop(): Promise<void> {
+    this.own.stop();
     this.intake.stop();
     await this.watchers.stop();
     await this.dispatch.stop();

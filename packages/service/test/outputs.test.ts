@@ -45,6 +45,7 @@ const around = (
   ownPorts: number[] = [],
 ): OutputSurroundings => ({
   secret: async () => secret,
+  hasRoom: () => true,
   picture: async () => picture,
   keepPicture: async () => undefined,
   brokers: { publish: async () => true },

@@ -1,5 +1,5 @@
-import { statfs } from 'node:fs/promises';
 import { createServer } from 'node:net';
+import { freeBytes } from '@causalis/service';
 
 /** Something that the person who starts Causalis can mend: a sentence with the mend. */
 export class StartTrouble extends Error {}
@@ -15,11 +15,6 @@ export async function needRoom(folder: string, free: (folder: string) => Promise
   throw new StartTrouble(
     `Only ${mb(bytes)} are free on the disk of ${folder}; Causalis wants ${mb(leastRoomBytes)} to start. Make room, or take a data folder on another disk (CAUSALIS_HOME).`,
   );
-}
-
-async function freeBytes(folder: string): Promise<number> {
-  const { bavail, bsize } = await statfs(folder);
-  return bavail * bsize;
 }
 
 /** Refuses a port that another program listens on, before anything is started. */

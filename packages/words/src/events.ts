@@ -6,6 +6,9 @@ import { durationText } from './quantity.js';
 /** Plain name of an event kind. */
 export const kindText = (kind: EventKind, language?: Language): string => textsIn(language).events[kind][0];
 
+/** How far a clock jumped, and in which direction. */
+const jumpText = (byMs: number): string => `${durationText(Math.abs(byMs))} ${byMs < 0 ? 'back' : 'forward'}`;
+
 /** An event in one line, without its time. */
 export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, title: string, language?: Language): string {
   const { data } = event;
@@ -14,7 +17,10 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     where: event.mark ? `the ${event.mark} of ${title}` : title,
     who: data.who ? ` about ${data.who}` : data.label ? ` about ${data.label}` : '',
     rule: data.rule ?? '?',
-    by: data.by ?? '?',
+    by: data.byMs === undefined ? (data.by ?? '?') : jumpText(data.byMs),
+    count: data.count ?? '?',
+    free: `${Math.floor((data.free ?? 0) / 1024 / 1024)} MB`,
+    reason: data.reason ?? '?',
     from: data.from ?? '?',
     to: data.to ?? '?',
     lasted: durationText(data.lastedMs ?? 0),

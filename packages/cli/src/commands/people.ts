@@ -101,19 +101,21 @@ export function tokenCommands(program: Command): void {
   verb(token, 'list', 'tokens, never their value', 'token list').action(
     atService(async ({ client, options }) => {
       const { items } = await client.call('tokens');
-      const row = ({ id, name, user, expires, permissions }: (typeof items)[number]) =>
-        `${id}  ${name}, of ${user}\n  ends ${expires ? dateText(expires, zone) : 'never'}; may ${permissions.join(', ')}`;
+      const row = ({ id, name, user, expires, permissions, site }: (typeof items)[number]) =>
+        `${id}  ${name}, of ${user}\n  ends ${expires ? dateText(expires, zone) : 'never'}; may ${permissions.join(', ')}${site === undefined ? '' : ` at ${site}`}`;
       print(options, { items }, () => items.map(row).join('\n') || 'There are no tokens.');
     }),
   );
   verb(token, 'issue <name>', 'a new token for a program, shown once', 'token issue wallboard --may view --days 90')
     .option('--may <permissions>', 'only these, such as view,operate')
+    .option('--for <site>', 'good for this site only')
     .option('--days <number>', 'it ends after so many days')
     .action(
       atService(async ({ client, options }, name: string) => {
         const body = {
           name,
           ...(options.may ? { permissions: options.may.split(',') as Permission[] } : {}),
+          ...(options.for ? { site: options.for as string } : {}),
           ...(options.days ? { days: Number(options.days) } : {}),
         };
         const issued = await client.call('issueToken', { body });

@@ -100,6 +100,8 @@ export const TokenReport = z.object({
   created: instant,
   expires: instant.optional(),
   permissions: z.array(z.enum(permissions)),
+  /** The only site that it is good for. */
+  site: z.string().optional(),
 });
 export type TokenReport = z.infer<typeof TokenReport>;
 export const AuditLine = z.object({
@@ -186,6 +188,8 @@ export const shapes = {
     body: z.strictObject({
       name: Line.max(100),
       permissions: z.array(z.enum(permissions)).min(1).optional(),
+      /** The only site that it is good for; what is about the whole service is not for it then. */
+      site: Key.optional(),
       /** When it ends; absent never. */
       days: z.number().int().min(1).max(3650).optional(),
     }),

@@ -1,14 +1,15 @@
 import type { Verdict } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
 import { fire } from '../firing/fire.js';
-import { stateKeys } from '../state.js';
 import type { Work } from '../work.js';
+import { coolDown } from './cooling.js';
 import { judge, matches } from './judge.js';
 
 /** Takes an event: each rule that is about it judges, and those that nothing holds fire. */
 export function takeEvent(work: Work, event: EventIn): void {
   const { site, state, now } = work;
   const verdicts: Verdict[] = [];
+  const following: EventIn[] = [];
   work.events.push({ event, verdicts });
   for (const rule of site.rulesFor(event.kind, event.source)) {
     if (!matches(rule, event)) continue;
@@ -17,11 +18,9 @@ export function takeEvent(work: Work, event: EventIn): void {
       verdicts.push({ rule: rule.key, title: rule.title, verdict: 'held', by, guards });
       continue;
     }
-    if (rule.cooldown && !event.test)
-      state.set(stateKeys.cooldown(rule.stateId, key), {
-        until: now.steady + rule.cooldown.forMs,
-        since: new Date(now.wall).toISOString(),
-      });
+    const crowded = rule.cooldown && !event.test ? coolDown(work, rule, key, rule.cooldown.forMs) : undefined;
+    if (crowded) following.push(crowded);
     verdicts.push({ rule: rule.key, title: rule.title, verdict: 'fired', guards, firing: fire(work, rule, event) });
   }
+  for (const next of following) takeEvent(work, next);
 }

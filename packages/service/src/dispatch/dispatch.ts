@@ -22,6 +22,8 @@ export interface DispatchParts {
   readonly linkTo: (event: string) => string | undefined;
   /** Tells the engine that a delivery has ended, with the attempt that ended it: one commit. */
   readonly ended: (delivery: TakenDelivery, sent: Sent, state: 'delivered' | 'failed' | 'expired', extras: EntryExtras) => Promise<void>;
+  /** An output was asked, and how it went. */
+  readonly attempted: (output: string, ok: boolean, code: string) => void;
   /** A delivery moved and goes on. */
   readonly moved: (delivery: string) => void;
   readonly trouble: (error: unknown, what: string) => void;
@@ -159,6 +161,7 @@ export class Dispatch {
     const tried = await lane.queue.add(() => this.tryOnce(delivery), { priority: lanePriority[delivery.priority] });
     if (!tried) return;
     const { attempt, sent } = tried;
+    if (sent.code !== 'too-late') this.parts.attempted(delivery.output, sent.ok, sent.code);
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
     const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
     const next = afterAttempt(

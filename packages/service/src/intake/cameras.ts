@@ -57,7 +57,7 @@ export class CameraIntake {
     };
     const picture = motion.picture;
     this.line(async () => {
-      const still = picture ? await this.write(event, Buffer.from(picture.jpeg), picture.at) : undefined;
+      const still = picture && this.parts.evidence.hasRoom ? await this.write(event, Buffer.from(picture.jpeg), picture.at) : undefined;
       await this.keep({ ...event, ...(still ? { still: still.id } : {}) }, still);
     });
   }

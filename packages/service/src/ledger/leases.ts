@@ -34,7 +34,7 @@ export async function takeLease(
   holder: Holder,
   ms: number,
   isGone: (holder: Holder) => Promise<boolean>,
-): Promise<{ held: Held; number: number } | { by: Holder }> {
+): Promise<{ held: Held; number: number; awayMs: number | undefined } | { by: Holder }> {
   return await sequelize.transaction(async (transaction) => {
     await models.leases.bulkCreate([{ site, holder: {}, epoch: 0, until: new Date('2000-01-01'), number: 0 }], {
       transaction,
@@ -42,7 +42,13 @@ export async function takeLease(
     });
     const row = await models.leases.findOne({
       where: { site },
-      attributes: ['holder', 'epoch', 'number', [literal('until < NOW(3)'), 'over']],
+      attributes: [
+        'holder',
+        'epoch',
+        'number',
+        [literal('until < NOW(3)'), 'over'],
+        [literal('TIMESTAMPDIFF(MICROSECOND, until, NOW(3)) / 1000'), 'since'],
+      ],
       lock: Transaction.LOCK.UPDATE,
       transaction,
     });
@@ -51,7 +57,9 @@ export async function takeLease(
     if (!row.get('over') && !(await isGone(by))) return { by };
     const epoch = Number(row.get('epoch')) + 1;
     await models.leases.update({ holder, epoch, until: inMs(ms) }, { where: { site }, transaction });
-    return { held: { site, epoch }, number: Number(row.get('number')) };
+    // Who ended in order has said when; of the others it is known that they lived when they last renewed it, or later.
+    const since = Number(row.get('since')) + (by.process ? ms : 0);
+    return { held: { site, epoch }, number: Number(row.get('number')), awayMs: epoch === 1 ? undefined : Math.max(0, Math.round(since)) };
   });
 }
 
@@ -63,7 +71,7 @@ export async function renewLease({ models }: Database, { site, epoch }: Held, ms
 
 /** Lets go of a lease, so that the next one need not wait. */
 export async function endLease({ models }: Database, { site, epoch }: Held): Promise<void> {
-  await models.leases.update({ until: literal('NOW(3)') }, { where: { site, epoch } });
+  await models.leases.update({ holder: {}, until: literal('NOW(3)') }, { where: { site, epoch } });
 }
 
 /** Refuses to write what a transaction is about to unless the lease is still held; others wait with taking it until it has ended. */

@@ -69,11 +69,19 @@ export async function findUser({ models }: Database, name: string): Promise<User
 export async function addPass(
   { models }: Database,
   secret: string,
-  pass: { kind: 'session' | 'token'; user: string; name: string; created: Date; expires: Date | null; permissions?: readonly Permission[] },
+  pass: {
+    kind: 'session' | 'token';
+    user: string;
+    name: string;
+    created: Date;
+    expires: Date | null;
+    permissions?: readonly Permission[];
+    site?: number;
+  },
   transaction: Transaction | null = null,
 ): Promise<string> {
   const id = newId();
-  await models.passes.create({ digest: digestOf(secret), id, permissions: null, ...pass }, { transaction });
+  await models.passes.create({ digest: digestOf(secret), id, permissions: null, site: null, ...pass }, { transaction });
   return id;
 }
 
@@ -84,13 +92,22 @@ export interface Token {
   readonly created: Date;
   readonly expires: Date | null;
   readonly permissions: readonly Permission[] | null;
+  /** Key of the only site that it is good for. */
+  readonly site: string | null;
+}
+
+/** The keys of all sites by their ids. */
+async function siteKeys({ models }: Database): Promise<Map<number, string>> {
+  const rows = await models.sites.findAll({ attributes: ['id', 'key'] });
+  return new Map(rows.map((row) => [row.get('id') as number, row.get('key') as string]));
 }
 
 /** Tokens of programs, newest first. */
 export async function listTokens(database: Database): Promise<Token[]> {
-  const [rows, users] = await Promise.all([
+  const [rows, users, sites] = await Promise.all([
     database.models.passes.findAll({ where: { kind: 'token' }, order: [['created', 'DESC']] }),
     listUsers(database),
+    siteKeys(database),
   ]);
   return rows.flatMap((row) => {
     const user = users.find(({ id }) => id === row.get('user'));
@@ -103,6 +120,7 @@ export async function listTokens(database: Database): Promise<Token[]> {
         created: row.get('created') as Date,
         expires: row.get('expires') as Date | null,
         permissions: row.get('permissions') as Permission[] | null,
+        site: sites.get(row.get('site') as number) ?? null,
       },
     ];
   });
@@ -115,18 +133,22 @@ export async function dropToken({ models }: Database, id: string): Promise<boole
 
 /** Whose session or token this is, while it is valid. */
 export async function findPass(
-  { models }: Database,
+  database: Database,
   kind: 'session' | 'token',
   secret: string,
   at: Date,
-): Promise<{ user: User; name: string; permissions: readonly Permission[] | null } | undefined> {
+): Promise<{ user: User; name: string; permissions: readonly Permission[] | null; site: string | null } | undefined> {
+  const { models } = database;
   const row = await models.passes.findOne({
     where: { digest: digestOf(secret), kind, [Op.or]: [{ expires: null }, { expires: { [Op.gt]: at } }] },
   });
   if (!row) return undefined;
   const user = await models.users.findOne({ where: { id: toBytes(row.get('user') as string) } });
   const permissions = row.get('permissions') as Permission[] | null;
-  return user ? { user: userOf(user), name: row.get('name') as string, permissions } : undefined;
+  const site = row.get('site') as number | null;
+  // A token for a site that is there no more is good for nothing.
+  const key = site === null ? null : ((await siteKeys(database)).get(site) ?? '');
+  return user ? { user: userOf(user), name: row.get('name') as string, permissions, site: key } : undefined;
 }
 
 export async function dropPass({ models }: Database, secret: string): Promise<void> {
@@ -150,16 +172,15 @@ export async function writeAudit(
 
 /** Lines of the audit, newest first; sites by their keys. */
 export async function listAudit(
-  { models }: Database,
+  database: Database,
   limit: number,
   before: number | undefined,
 ): Promise<{ items: AuditLine[]; next?: string }> {
   const where = before === undefined ? {} : { id: { [Op.lt]: before } };
-  const [rows, sites] = await Promise.all([
-    models.audit.findAll({ where, order: [['id', 'DESC']], limit: limit + 1 }),
-    models.sites.findAll({ attributes: ['id', 'key'] }),
+  const [rows, keys] = await Promise.all([
+    database.models.audit.findAll({ where, order: [['id', 'DESC']], limit: limit + 1 }),
+    siteKeys(database),
   ]);
-  const keys = new Map(sites.map((row) => [row.get('id') as number, row.get('key') as string]));
   const items = rows.slice(0, limit).map((row): AuditLine => {
     const site = keys.get(row.get('site') as number);
     return {

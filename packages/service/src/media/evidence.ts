@@ -11,6 +11,8 @@ export interface EvidenceParts {
   readonly pictureAt: (camera: string, wall: number) => Promise<{ jpeg: Buffer; at: number } | undefined>;
   /** Writes a row for a picture that no entry brings. */
   readonly insert: (row: MediaRow) => Promise<void>;
+  /** Whether the disk has room for pictures. */
+  readonly hasRoom: () => boolean;
   readonly find: (id: string) => Promise<string | undefined>;
 }
 
@@ -20,6 +22,11 @@ export class Evidence {
 
   constructor(parts: EvidenceParts) {
     this.parts = parts;
+  }
+
+  /** False while the disk is nearly full: what matters more than pictures needs the rest. */
+  get hasRoom(): boolean {
+    return this.parts.hasRoom();
   }
 
   /** Writes a picture to disk and returns its row, which becomes durable with the event that names it. */
@@ -44,6 +51,7 @@ export class Evidence {
 
   /** Takes a picture of a camera at a moment and keeps it; its id, or nothing when there is none. */
   async keep(camera: string, wall: number, event: string): Promise<string | undefined> {
+    if (!this.parts.hasRoom()) return undefined;
     const picture = await this.parts.pictureAt(camera, wall);
     if (!picture) return undefined;
     const row = await this.write(camera, picture.jpeg, picture.at, event);

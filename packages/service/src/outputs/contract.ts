@@ -45,6 +45,8 @@ export interface CallRules {
 export interface OutputSurroundings {
   /** A secret, only for where it was given for; a code says why not. */
   secret(key: string, use: string): Promise<{ value: string } | { code: 'secret-not-set' | 'secret-not-bound' }>;
+  /** Whether the disk has room for pictures. */
+  hasRoom(): boolean;
   /** A kept picture. */
   picture(id: string): Promise<Buffer | undefined>;
   /** Keeps a camera's picture nearest to a moment for an event; nothing when there is none. */

@@ -18,6 +18,8 @@ const triesMs = 60_000;
 export interface Caller {
   readonly me: Me;
   readonly by: 'cookie' | 'token';
+  /** The only site that their token is good for. */
+  readonly site: string | undefined;
 }
 
 /** A new secret that cannot be guessed: 256 bits. */
@@ -31,6 +33,9 @@ const meOf = (user: User, only: readonly Permission[] | null = null): Me => ({
   role: user.role,
   permissions: permissionsOf[user.role].filter((permission) => !only || only.includes(permission)),
 });
+
+/** What of some permissions is about one site: people are of the whole service. */
+export const atOneSite = (all: readonly Permission[]): Permission[] => all.filter((permission) => permission !== 'people');
 
 /** Sign-in, sessions and tokens. */
 export class Access {
@@ -87,13 +92,18 @@ export class Access {
     const [secret, kind] = bearer ? [bearer, 'token' as const] : [cookie, 'session' as const];
     if (!secret) return undefined;
     const pass = await findPass(this.database, kind, secret, new Date(this.clock.wall()));
-    return pass ? { me: meOf(pass.user, pass.permissions), by: kind === 'token' ? 'token' : 'cookie' } : undefined;
+    if (!pass) return undefined;
+    const site = pass.site ?? undefined;
+    const only = site === undefined ? pass.permissions : atOneSite(pass.permissions ?? permissionsOf[pass.user.role]);
+    return { me: meOf(pass.user, only), by: kind === 'token' ? 'token' : 'cookie', site };
   }
 
   /** Lets somebody pass who may, and says why not. */
-  permit(caller: Caller | undefined, permission: (typeof paths)[keyof typeof paths]['permission']): void {
+  permit(caller: Caller | undefined, permission: (typeof paths)[keyof typeof paths]['permission'], site: string | undefined): void {
     if (permission === 'open') return;
     if (!caller) throw new Refusal('not-signed-in');
+    // Whoever is good for one site learns nothing of others, not even that they are there.
+    if (caller.site !== undefined && site !== undefined && site !== caller.site) throw new Refusal('unknown-site', { site });
     if (permission !== 'signed-in' && !caller.me.permissions.includes(permission as Permission))
       throw new Refusal('not-permitted', { permission });
   }

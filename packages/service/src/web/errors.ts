@@ -55,6 +55,7 @@ export function answerErrors(app: FastifyInstance, mostBytes: number): void {
     // Who is still sending gets to read why: the rest is let go, and the connection is not broken under them.
     if (refusal.code === 'body-too-large') reply.removeHeader('connection');
     if (refusal.code === 'went-wrong') request.log.error({ err: error, id: refusal.values.id }, 'went wrong');
+    if (problem.status === 429) reply.header('retry-after', '60');
     if (problem.status === 503) reply.header('retry-after', '2');
     void reply.status(problemStatus[refusal.code]).type('application/problem+json').serializer(JSON.stringify).send(problem);
   });

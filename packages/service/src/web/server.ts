@@ -67,7 +67,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     if (!name) return;
     request.caller = paths[name].permission === 'open' ? undefined : await parts.access.caller(request);
     if (request.caller?.by !== 'token') checkOrigin(request, name === 'live');
-    parts.access.permit(request.caller, paths[name].permission);
+    parts.access.permit(request.caller, paths[name].permission, (request.params as { site?: string }).site);
   });
 
   const audit = makeAudit(parts.database, parts.clock);

@@ -2,6 +2,7 @@ import type { FastifyInstance } from 'fastify';
 import { newId } from '../../ids.js';
 import { mostHookBytes, readHookCall } from '../../intake/hook.js';
 import { findHookAddress, writeRefused } from '../../ledger/secrets.js';
+import { hooksMay } from '../../own-events.js';
 import { Refusal } from '../../problem.js';
 import { freshDepth } from '../depth.js';
 import type { WebParts } from './context.js';
@@ -24,6 +25,7 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
       const site = found ? sites.byId(found.site) : undefined;
       const hook = found && site?.document.hooks[found.hook];
       if (!found || !site || !hook) throw new Refusal('not-found');
+      if (!site.own.mayReport('hooks', found.hook)) throw new Refusal('too-many-reports', { aSecond: hooksMay.aSecond });
       const call = {
         method: request.method,
         address: request.ip,

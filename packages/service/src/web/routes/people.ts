@@ -16,7 +16,7 @@ import {
   type User,
 } from '../../ledger/people.js';
 import { Refusal, unknownItem } from '../../problem.js';
-import { cookieName, hashPassword, newSecret } from '../access.js';
+import { atOneSite, cookieName, hashPassword, newSecret } from '../access.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
 
@@ -131,8 +131,10 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       const token = newSecret();
       const created = new Date(clock.wall());
       const expires = body.days === undefined ? null : new Date(created.getTime() + body.days * day);
-      const permissions = body.permissions ?? me.permissions;
-      mustHave(me, permissions);
+      const wanted = body.permissions ?? me.permissions;
+      mustHave(me, wanted);
+      const site = body.site === undefined ? undefined : sites.get(body.site);
+      const permissions = site ? atOneSite(wanted) : wanted;
       const id = await addPass(database, token, {
         kind: 'token',
         user: user.id,
@@ -140,9 +142,10 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
         created,
         expires,
         permissions,
+        ...(site ? { site: site.id } : {}),
       });
-      await audit({ me, request }, undefined, 'token.issued', { token: body.name, id });
-      return { ...tokenReport({ id, name: body.name, user, created, expires, permissions }), token };
+      await audit({ me, request }, site, 'token.issued', { token: body.name, id });
+      return { ...tokenReport({ id, name: body.name, user, created, expires, permissions, site: site?.key ?? null }), token };
     },
     revokeToken: async ({ params, me, request }) => {
       if (!(await dropToken(database, params.id))) throw unknownItem('token', params.id);
@@ -150,7 +153,11 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       return {};
     },
     audit: ({ query }) => listAudit(database, query.limit, query.before),
-    sites: () => ({ items: sites.all.map(({ key, name, timezone, revision }) => ({ key, name, timezone, revision })) }),
+    sites: ({ request }) => {
+      const only = request.caller?.site;
+      const seen = sites.all.filter(({ key }) => only === undefined || key === only);
+      return { items: seen.map(({ key, name, timezone, revision }) => ({ key, name, timezone, revision })) };
+    },
   };
 };
 
@@ -160,11 +167,12 @@ function mustHave(me: Me, permissions: readonly Permission[]): void {
   if (beyond !== undefined) throw new Refusal('not-permitted', { permission: beyond });
 }
 
-const tokenReport = ({ id, name, user, created, expires, permissions }: Token) => ({
+const tokenReport = ({ id, name, user, created, expires, permissions, site }: Token) => ({
   id,
   name,
   user: user.name,
   created: created.toISOString(),
   ...(expires ? { expires: expires.toISOString() } : {}),
   permissions: [...(permissions ?? permissionsOf[user.role])],
+  ...(site === null ? {} : { site }),
 });

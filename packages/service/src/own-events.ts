@@ -1,0 +1,133 @@
+import type { EventData, EventKind, EventSection } from '@causalis/contract';
+import type { Entry } from '@causalis/core';
+import type { Clock } from './clock.js';
+import { newId } from './ids.js';
+import { type Allowance, Buckets, floodMs } from './intake/bucket.js';
+
+export interface OwnEventsParts {
+  readonly clock: Clock;
+  /** Key of the site. */
+  readonly site: string;
+  readonly accept: (entry: Entry) => Promise<unknown>;
+  /** Room on the disk of the data folder, bytes. */
+  readonly room: () => Promise<number>;
+  readonly trouble: (error: unknown, what: string) => void;
+}
+
+/** The wall clock goes its own small ways; beyond this it has jumped. */
+const jumpMs = 2_000;
+const lookMs = 1_000;
+/** Room is looked at so often. */
+const roomEveryMs = 10_000;
+/** Below this no pictures are kept, so that what matters more has room: the ledger itself. */
+export const leastRoomBytes = 512 * 1024 * 1024;
+/** Room must be this much more before pictures are kept again. */
+const enoughRoomBytes = leastRoomBytes * 1.25;
+/** An output that has failed this often in a row is failing. */
+const failuresInARow = 5;
+/** A hook may report so much: a busy door, not a machine gun. */
+export const hooksMay: Allowance = { aSecond: 20, atOnce: 200 };
+/** A camera's events of motion. */
+const camerasMay: Allowance = { aSecond: 5, atOnce: 50 };
+
+/** The service's own troubles at a site, as events: rules can tell of them. */
+export class OwnEvents {
+  private readonly parts: OwnEventsParts;
+  private readonly failing = new Map<string, { times: number; since: number; told: boolean }>();
+  private readonly buckets = { hooks: new Buckets(hooksMay), cameras: new Buckets(camerasMay) };
+  private offset: number;
+  private cancelClock: () => void = () => undefined;
+  private cancelRoom: () => void = () => undefined;
+  private low = false;
+  private stopped = false;
+
+  constructor(parts: OwnEventsParts) {
+    this.parts = parts;
+    this.offset = parts.clock.wall() - parts.clock.steady();
+  }
+
+  /** Begins to look; `awayMs` says for how long nobody worked for the site. */
+  start(awayMs: number | undefined): void {
+    if (awayMs !== undefined) this.tell('service.started', 'site', this.parts.site, { lastedMs: Math.max(0, awayMs) });
+    this.lookAtClock();
+    void this.lookAtRoom();
+  }
+
+  stop(): void {
+    this.stopped = true;
+    this.cancelClock();
+    this.cancelRoom();
+  }
+
+  /** Whether there is room for a picture. */
+  get hasRoom(): boolean {
+    return !this.low;
+  }
+
+  /** Whether a source may report now; a flood is told once a minute, with its count. */
+  mayReport(section: 'hooks' | 'cameras', source: string): boolean {
+    const { clock } = this.parts;
+    const buckets = this.buckets[section];
+    const { passes, begins } = buckets.take(source, clock.steady());
+    if (begins)
+      clock.at(clock.steady() + floodMs, () => {
+        const flood = buckets.end(source, clock.steady());
+        if (flood && !this.stopped) this.tell('source.flooding', section, source, { count: flood.count, lastedMs: flood.lastedMs });
+      });
+    return passes;
+  }
+
+  /** Sources that a document has no more are forgotten. */
+  only(sources: { readonly hooks: readonly string[]; readonly cameras: readonly string[] }): void {
+    this.buckets.hooks.only(new Set(sources.hooks));
+    this.buckets.cameras.only(new Set(sources.cameras));
+  }
+
+  /** What an attempt at an output came to. */
+  attempted(output: string, ok: boolean, code: string): void {
+    const known = this.failing.get(output) ?? { times: 0, since: this.parts.clock.steady(), told: false };
+    if (ok) {
+      this.failing.delete(output);
+      if (known.told) this.tell('output.working', 'outputs', output, { lastedMs: this.parts.clock.steady() - known.since });
+      return;
+    }
+    known.times++;
+    this.failing.set(output, known);
+    if (known.told || known.times < failuresInARow) return;
+    known.told = true;
+    this.tell('output.failing', 'outputs', output, { count: known.times, reason: code });
+  }
+
+  /** A jump of the wall clock is an event; what is due after a while comes by the steady one. */
+  private lookAtClock(): void {
+    const { clock } = this.parts;
+    const offset = clock.wall() - clock.steady();
+    const byMs = offset - this.offset;
+    this.offset = offset;
+    if (Math.abs(byMs) > jumpMs) this.tell('clock.jumped', 'site', this.parts.site, { byMs });
+    if (!this.stopped) this.cancelClock = clock.at(clock.steady() + lookMs, () => this.lookAtClock());
+  }
+
+  private async lookAtRoom(): Promise<void> {
+    const { clock, room, site, trouble } = this.parts;
+    try {
+      const free = await room();
+      if (!this.low && free < leastRoomBytes) {
+        this.low = true;
+        this.tell('storage.low', 'site', site, { free });
+      } else if (this.low && free > enoughRoomBytes) {
+        this.low = false;
+        this.tell('storage.enough', 'site', site, { free });
+      }
+    } catch (error) {
+      trouble(error, 'looking for room');
+    }
+    if (!this.stopped) this.cancelRoom = clock.at(clock.steady() + roomEveryMs, () => void this.lookAtRoom());
+  }
+
+  private tell(kind: EventKind, section: EventSection, source: string, data: EventData): void {
+    const wall = this.parts.clock.wall();
+    const event = { id: newId(), kind, section, source, data, time: wall, seen: wall, depth: 0, test: false };
+    this.parts.accept({ kind: 'event', event }).catch((error: unknown) => this.parts.trouble(error, kind));
+  }
+}
