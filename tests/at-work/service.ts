@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { CausalisClient } from '@causalis/client';
 import type { Chain, StreamMessage } from '@causalis/contract';
-import { type FromService, type Moment, serviceFile, type ToService } from '@causalis/service';
+import { type ClockShift, type FromService, type Moment, serviceFile, type ToService } from '@causalis/service';
 import { endChild, forkReady } from '@causalis/start';
 import { freshDatabase } from './database.js';
 
@@ -21,6 +21,7 @@ export class ServiceAtWork {
   private readonly database: { url: string; drop: () => Promise<void> };
   private child!: ChildProcess;
   private shifted = 0;
+  private jumped = 0;
   /** Settings beside the usual ones, for the next start. */
   env: Record<string, string> = {};
   private port = 0;
@@ -55,7 +56,7 @@ export class ServiceAtWork {
       CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'silent',
     };
     const first: ToService[] = [
-      ...(this.shifted > 0 ? [{ kind: 'shift' as const, shift: { wall: this.shifted, steady: this.shifted } }] : []),
+      ...(this.shifted > 0 || this.jumped !== 0 ? [{ kind: 'shift' as const, shift: this.shift }] : []),
       ...(endAt ? [{ kind: 'end-at' as const, moment: endAt }] : []),
     ];
     const { child, ready } = await forkReady<FromService>(serviceFile, { ...env, ...this.env }, ...first);
@@ -90,10 +91,26 @@ export class ServiceAtWork {
     return { gone };
   }
 
+  /** Moves the wall clock alone. */
+  async jump(ms: number): Promise<void> {
+    this.jumped += ms;
+    await this.tellShift();
+  }
+
+  /** Tells the process something over its test channel. */
+  async say(message: ToService): Promise<void> {
+    await this.tell(message);
+  }
+
   /** Moves both clocks on. */
   async after(ms: number): Promise<void> {
     this.shifted += ms;
-    await this.tell({ kind: 'shift', shift: { wall: this.shifted, steady: this.shifted } });
+    await this.tellShift();
+  }
+
+  /** Where the log goes when a test wants to read it. */
+  get logFile(): string {
+    return this.env.CAUSALIS_LOG_FILE ?? '';
   }
 
   get databaseUrl(): string {
@@ -151,11 +168,23 @@ export class ServiceAtWork {
     }
   }
 
+  private get shift(): ClockShift {
+    return { wall: this.shifted + this.jumped, steady: this.shifted };
+  }
+
+  private async tellShift(): Promise<void> {
+    await this.tell({ kind: 'shift', shift: this.shift });
+  }
+
   /** Says something to the process, and waits until it has heard it, or has ended of it. */
   private async tell(message: ToService): Promise<void> {
+    const { child } = this;
     const heard = new Promise<void>((resolve) => {
-      this.child.once('message', () => resolve());
-      this.child.once('exit', () => resolve());
+      const done = () => {
+        child.off('message', done).off('exit', done);
+        resolve();
+      };
+      child.on('message', done).on('exit', done);
     });
     this.child.send(message);
     await heard;

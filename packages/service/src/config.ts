@@ -14,6 +14,8 @@ const Config = z.object({
   CAUSALIS_LEASE_MS: z.coerce.number().int().min(500).max(600_000).default(10_000),
   /** Days for which the ledger keeps what has happened. */
   CAUSALIS_KEEP_DAYS: z.coerce.number().int().min(2).max(3_650).default(90),
+  /** The log goes into this file; else to the standard error. */
+  CAUSALIS_LOG_FILE: z.string().min(1).optional(),
   CAUSALIS_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 });
 
@@ -24,6 +26,7 @@ export interface ServiceConfig {
   readonly port: number;
   readonly names: readonly string[];
   readonly logLevel: string;
+  readonly logFile: string | undefined;
   readonly leaseMs: number;
   readonly keepDays: number;
 }
@@ -40,6 +43,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServiceConfig {
     port: c.CAUSALIS_PORT,
     names: c.CAUSALIS_NAMES.split(',').filter(Boolean),
     logLevel: c.CAUSALIS_LOG,
+    logFile: c.CAUSALIS_LOG_FILE,
     leaseMs: c.CAUSALIS_LEASE_MS,
     keepDays: c.CAUSALIS_KEEP_DAYS,
   };

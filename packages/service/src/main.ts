@@ -22,7 +22,7 @@ const version = '0.2.0';
 const config = readConfig(process.env);
 const log = pino(
   { level: config.logLevel, redact: ['req.headers.authorization', 'req.headers.cookie'] },
-  pino.destination({ dest: 2, sync: false }),
+  pino.destination({ dest: config.logFile ?? 2, sync: false, mkdir: true, mode: 0o600 } as never),
 );
 const trouble = (error: unknown, what: string): void => {
   log.error({ err: error }, what);
@@ -71,6 +71,7 @@ async function main(): Promise<void> {
     callRules: { forbidden, ownPorts },
     room: async () => bytes ?? freeBytes(config.home),
     trouble,
+    note: (facts, what) => log.info(facts, what),
   });
   sites = carried;
   const access = new Access(database, clock);

@@ -13,12 +13,14 @@ import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
 import type { Holder } from './ledger/leases.js';
 import { mediaPath } from './ledger/state.js';
+import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
 import { Brokers } from './outputs/brokers.js';
 import type { CallRules } from './outputs/contract.js';
 import { makeSenders } from './outputs/registry.js';
 import { OwnEvents } from './own-events.js';
 import { Refusal } from './problem.js';
+import { ReadBacks } from './read-backs.js';
 import { Vault } from './secrets/vault.js';
 import { Announcer } from './web/announcer.js';
 import { Announcing } from './web/announcing.js';
@@ -38,6 +40,8 @@ export interface SiteParts {
   /** Room on the disk of the data folder, bytes. */
   readonly room: () => Promise<number>;
   readonly trouble: (error: unknown, what: string) => void;
+  /** Writes a line of what happens: each names the event that it hangs on. */
+  readonly note: (facts: Readonly<Record<string, unknown>>, what: string) => void;
 }
 
 const compile = (stored: StoredSite): CompiledSite =>
@@ -52,15 +56,15 @@ export class SiteRuntime {
   readonly watchers: Watchers;
   readonly hand: Hand;
   readonly own: OwnEvents;
+  readonly lease: Lease;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
+  private readonly readBacks: ReadBacks;
   private readonly announcing: Announcing;
   private checked: { readonly revision: number; readonly byRule: ReadonlyMap<string, Finding[]> } | undefined;
   private running: Engine | undefined;
   private stored: StoredSite;
-
-  readonly lease: Lease;
 
   private constructor(parts: SiteParts, stored: StoredSite, lease: Lease) {
     const { database, clock, trouble } = parts;
@@ -101,8 +105,9 @@ export class SiteRuntime {
       },
       look: (frame, jpeg) => this.live.show(frame, jpeg),
     });
+    this.readBacks = new ReadBacks(clock, (output, value) => this.engine.accept({ kind: 'read-back', output, value }), trouble);
     this.brokers = new Brokers((output, value) => {
-      this.engine.accept({ kind: 'read-back', output, value }).catch((error: unknown) => trouble(error, 'read-back'));
+      this.readBacks.told(output, value);
     });
     this.announcing = new Announcing({
       database,
@@ -132,7 +137,8 @@ export class SiteRuntime {
         const ended = { id, firing, action, state, aside: standsAside(delivery), stills: sent.stills ?? [] };
         await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
       },
-      attempted: (output, ok, code) => {
+      attempted: ({ id, event, output, attempt }, { ok, code }) => {
+        parts.note({ site: stored.key, event, delivery: id, output, attempt, code }, ok ? 'delivered' : 'not delivered');
         if (this.document.outputs[output]) this.own.attempted(output, ok, code);
       },
       moved: (delivery) => this.announcing.delivery(delivery),
@@ -181,7 +187,10 @@ export class SiteRuntime {
         clock: parts.clock,
         process: parts.process,
         handOver: ({ result, now }) => this.dispatch.handOver(result.deliveries, now.steady),
-        announce: (stepped) => this.announcing.committed(stepped),
+        announce: (stepped) => {
+          this.announcing.committed(stepped);
+          noteEntry(stepped, this.key, parts.note);
+        },
         trouble: parts.trouble,
       },
       compile(stored),
@@ -286,6 +295,7 @@ export class SiteRuntime {
 
   async stop(): Promise<void> {
     this.own.stop();
+    this.readBacks.stop();
     this.intake.stop();
     await this.watchers.stop();
     await this.dispatch.stop();
@@ -297,4 +307,23 @@ export class SiteRuntime {
   private announceCamera(key: string, state: CameraState): void {
     if (this.document.cameras[key]) this.announcer.announce({ kind: 'camera', camera: this.cameraReport(key, state) });
   }
+}
+
+/** Lines of the log for an entry: what came in, what fired, what goes out, each with the event that it hangs on. */
+function noteEntry({ number, result }: Stepped, site: string, note: SiteParts['note']): void {
+  for (const { event, verdicts } of result.events)
+    note(
+      {
+        site,
+        number,
+        event: event.id,
+        kind: event.kind,
+        source: event.source,
+        fired: verdicts.filter(({ verdict }) => verdict === 'fired').length,
+      },
+      'event',
+    );
+  for (const { id, event, firing, output } of result.deliveries)
+    note({ site, number, event, firing, delivery: id, output }, 'to be delivered');
+  for (const { delivery, kind } of result.receipts) note({ site, number, delivery }, kind);
 }

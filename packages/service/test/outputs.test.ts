@@ -55,6 +55,7 @@ const around = (
 const never = new AbortController().signal;
 const forbidden = new BlockList();
 forbidden.addSubnet('169.254.0.0', 16, 'ipv4');
+forbidden.addSubnet('fe80::', 10, 'ipv6');
 
 /** What an attempt came to, without the steps of its way. */
 const plain = ({ steps: _, ...rest }: Sent): Sent => rest;
@@ -136,7 +137,10 @@ test('what a call’s answer means for another try is decided by its status', as
 test('a call goes nowhere that it must not', async () => {
   assert.equal((await call(9, { url: 'http://169.254.169.254/latest' })).code, 'address-forbidden');
   assert.equal((await call(7100, {}, undefined, [7100])).code, 'address-forbidden');
-  assert.equal((await call(7100, { url: 'http://localhost:7100/' }, undefined, [7100])).code, 'address-forbidden');
+  for (const host of ['localhost', '0.0.0.0', '[::]', '[::1]', '[::ffff:127.0.0.1]', '127.1', '0x7f000001', '2130706433'])
+    assert.equal((await call(7100, { url: `http://${host}:7100/` }, undefined, [7100])).code, 'address-forbidden', host);
+  for (const host of ['[::ffff:169.254.169.254]', '[fe80::1]', '0xa9fea9fe'])
+    assert.equal((await call(9, { url: `http://${host}/latest` })).code, 'address-forbidden', host);
 });
 
 test('nobody there, an end in the middle and an answer without an end are told apart', async () => {

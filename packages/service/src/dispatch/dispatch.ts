@@ -2,6 +2,7 @@ import type { Attempt, Output } from '@causalis/contract';
 import { type AttemptOutcome, afterAttempt, goingBack, type NewDelivery, retryPolicies } from '@causalis/core';
 import PQueue from 'p-queue';
 import type { Clock } from '../clock.js';
+import { deadline } from '../deadline.js';
 import type { Lease } from '../lease.js';
 import { type Database, isAway } from '../ledger/database.js';
 import { LostLease } from '../ledger/leases.js';
@@ -23,7 +24,7 @@ export interface DispatchParts {
   /** Tells the engine that a delivery has ended, with the attempt that ended it: one commit. */
   readonly ended: (delivery: TakenDelivery, sent: Sent, state: 'delivered' | 'failed' | 'expired', extras: EntryExtras) => Promise<void>;
   /** An output was asked, and how it went. */
-  readonly attempted: (output: string, ok: boolean, code: string) => void;
+  readonly attempted: (delivery: TakenDelivery, sent: Sent) => void;
   /** A delivery moved and goes on. */
   readonly moved: (delivery: string) => void;
   readonly trouble: (error: unknown, what: string) => void;
@@ -161,7 +162,7 @@ export class Dispatch {
     const tried = await lane.queue.add(() => this.tryOnce(delivery), { priority: lanePriority[delivery.priority] });
     if (!tried) return;
     const { attempt, sent } = tried;
-    if (sent.code !== 'too-late') this.parts.attempted(delivery.output, sent.ok, sent.code);
+    if (sent.code !== 'too-late') this.parts.attempted(delivery, sent);
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
     const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
     const next = afterAttempt(
@@ -214,9 +215,9 @@ export class Dispatch {
     const send = this.parts.senders(delivery.output, output);
     if (!send) return { ok: false, again: true, code: 'output-gone' };
     pass('sending');
-    const limit = AbortSignal.any([AbortSignal.timeout(attemptMs), this.stopping.signal]);
+    const limit = deadline(attemptMs, this.stopping.signal);
     const hung = new Promise<Sent>((resolve) =>
-      limit.addEventListener('abort', () => resolve({ ok: false, again: true, code: 'no-answer' }), { once: true }),
+      limit.signal.addEventListener('abort', () => resolve({ ok: false, again: true, code: 'no-answer' }), { once: true }),
     );
     const sending = {
       key: delivery.id,
@@ -228,12 +229,14 @@ export class Dispatch {
     };
     try {
       return await Promise.race([
-        send(output, delivery.recipient === undefined ? sending : { ...sending, recipient: delivery.recipient }, limit),
+        send(output, delivery.recipient === undefined ? sending : { ...sending, recipient: delivery.recipient }, limit.signal),
         hung,
       ]);
     } catch (error) {
       this.parts.trouble(error, `output ${delivery.output}`);
       return { ok: false, again: true, code: 'went-wrong' };
+    } finally {
+      limit.clear();
     }
   }
 

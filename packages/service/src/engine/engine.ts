@@ -13,7 +13,7 @@ import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
 import type { Lease } from '../lease.js';
 import { commitBatch } from '../ledger/commit.js';
-import { type Database, isAway, isCrossed } from '../ledger/database.js';
+import { type Database, isAway, isCrossed, isKnownAlready } from '../ledger/database.js';
 import { LostLease, numberOf } from '../ledger/leases.js';
 import { readState } from '../ledger/state.js';
 import type { EntryExtras, Stepped } from '../ledger/stepped.js';
@@ -297,7 +297,7 @@ export class Engine {
       for (const { group } of judged) await this.batch([group]);
       return;
     }
-    if (!(error instanceof Refusal)) this.parts.trouble(error, 'commit');
+    if (!(error instanceof Refusal) && !isKnownAlready(error)) this.parts.trouble(error, 'commit');
     for (const { group } of judged) group.refuse(error);
   }
 

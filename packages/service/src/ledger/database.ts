@@ -78,6 +78,9 @@ export function isCrossed(error: unknown): boolean {
   return errno === 1213 || errno === 1205;
 }
 
+/** True when what was to be written once stands there already (1062). */
+export const isKnownAlready = (error: unknown): boolean => (error as { name?: string }).name === 'SequelizeUniqueConstraintError';
+
 /** Whether the database answers now. */
 export async function answers({ sequelize }: Database): Promise<boolean> {
   try {

@@ -1,5 +1,6 @@
 import { LightValue, type SiteDocument } from '@causalis/contract';
 import { connect, type MqttClient } from 'mqtt';
+import { deadline } from '../deadline.js';
 
 /** A payload larger than this is no reading of a light. */
 const mostPayload = 4_096;
@@ -46,17 +47,22 @@ export class Brokers {
   async publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> {
     const client = this.clients.get(broker)?.client;
     if (!client?.connected) return false;
-    const time = AbortSignal.any([signal, AbortSignal.timeout(publishMs)]);
-    // A read-back that comes before we listen would be lost: the lamp may answer faster than the broker.
-    await this.listening.get(broker);
-    return await new Promise((resolve) => {
-      const late = () => resolve(false);
-      time.addEventListener('abort', late, { once: true });
-      client.publish(topic, payload, { qos: 1, retain: false }, (error) => {
-        time.removeEventListener('abort', late);
-        resolve(!error);
-      });
-    });
+    const limit = deadline(publishMs, signal);
+    const late = new Promise<false>((resolve) => limit.signal.addEventListener('abort', () => resolve(false), { once: true }));
+    const taken = async () => {
+      // A read-back that comes before we listen would be lost: the lamp may answer faster than the broker.
+      await this.listening.get(broker);
+      if (limit.signal.aborted) return false;
+      return await client.publishAsync(topic, payload, { qos: 1, retain: false }).then(
+        () => true,
+        () => false,
+      );
+    };
+    try {
+      return await Promise.race([taken(), late]);
+    } finally {
+      limit.clear();
+    }
   }
 
   async stop(): Promise<void> {

@@ -1,4 +1,7 @@
-import { isIP } from 'node:net';
+import { lookup as lookupAddress } from 'node:dns';
+import { lookup } from 'node:dns/promises';
+import { isIP, type LookupFunction } from 'node:net';
+import { networkInterfaces } from 'node:os';
 import { type OutputOf, outputSecret } from '@causalis/contract';
 import { Webhook } from 'standardwebhooks';
 import { Agent, type Dispatcher, request } from 'undici';
@@ -10,14 +13,34 @@ const mostAnswer = 64 * 1024;
 /** How long another system may take. */
 const answerMs = 10_000;
 
-const loopback = (host: string) => host === 'localhost' || host === '::1' || host === '[::1]' || host.startsWith('127.');
-
 const portOf = (url: URL): number => Number(url.port || (url.protocol === 'https:' ? 443 : 80));
 
-function mayCall(url: URL, { forbidden, ownPorts }: CallRules): boolean {
+/** An IPv4 address that is written as an IPv6 one (RFC 4291 §2.5.5.2), as what it is. */
+const plainAddress = (address: string): string => {
+  const bits = /^::ffff:([0-9a-f]{1,4}):([0-9a-f]{1,4})$/i.exec(address);
+  if (!bits) return address.replace(/^::ffff:(?=\d+\.)/i, '');
+  const [high, low] = [Number.parseInt(bits[1], 16), Number.parseInt(bits[2], 16)];
+  return [high >> 8, high & 255, low >> 8, low & 255].join('.');
+};
+
+const isForbidden = (address: string, { forbidden }: CallRules): boolean => {
+  const plain = plainAddress(address);
+  return forbidden.check(plain, isIP(plain) === 6 ? 'ipv6' : 'ipv4');
+};
+
+/** Whether an address is this machine: loopback, "any", or one of its own. */
+function isHere(address: string): boolean {
+  const plain = plainAddress(address);
+  if (/^(127\.|0\.0\.0\.0$)/.test(plain) || plain === '::1' || plain === '::') return true;
+  return Object.values(networkInterfaces()).some((list) => list?.some((one) => one.address === plain));
+}
+
+/** Calls go nowhere near the inside: not to link-local addresses, and not to our own ports or the database, by whatever name. */
+async function mayCall(url: URL, rules: CallRules): Promise<boolean> {
   const host = url.hostname.replace(/^\[|\]$/g, '');
-  if (isIP(host) && forbidden.check(host, isIP(host) === 6 ? 'ipv6' : 'ipv4')) return false;
-  return !(loopback(url.hostname) && ownPorts().includes(portOf(url)));
+  const found = isIP(host) ? [host] : (await lookup(host, { all: true }).catch(() => [])).map(({ address }) => address);
+  if (found.some((address) => isForbidden(address, rules))) return false;
+  return !(found.some(isHere) && rules.ownPorts().includes(portOf(url)));
 }
 
 /**
@@ -31,12 +54,13 @@ export function callKind(around: OutputSurroundings): OutputKind<OutputOf<'call'
     connections: 16,
     headersTimeout: answerMs,
     bodyTimeout: answerMs,
-    connect: { timeout: answerMs },
+    // Names are looked up once more to connect: what they say then is held to the same.
+    connect: { timeout: answerMs, lookup: outsideLookup(around.calls) },
   });
   return {
     async send(output, { key, attempt, content, link, test }, signal) {
       const url = new URL(output.url);
-      if (!mayCall(url, around.calls)) return refused('address-forbidden', false);
+      if (!(await mayCall(url, around.calls))) return refused('address-forbidden', false);
       const { event } = content;
       const body = JSON.stringify({
         specversion: '1.0',
@@ -95,6 +119,18 @@ export function callKind(around: OutputSurroundings): OutputKind<OutputOf<'call'
     },
   };
 }
+
+/** A name may say something else each time that it is asked (DNS rebinding): the answer that is used is looked at too. */
+const outsideLookup =
+  (rules: CallRules): LookupFunction =>
+  (hostname, options, done) => {
+    lookupAddress(hostname, { ...options, all: true }, (error, found) => {
+      const inside = error ? undefined : found.find(({ address }) => isForbidden(address, rules));
+      if (error || inside) done(error ?? Object.assign(new Error('a link-local address'), { code: 'ENOTFOUND' }), [], 4);
+      else if (options.all) done(null, found);
+      else done(null, found[0].address, found[0].family);
+    });
+  };
 
 /** The beginning of an answer; the rest is let go. */
 async function readBounded(body: Dispatcher.ResponseData['body']): Promise<string> {

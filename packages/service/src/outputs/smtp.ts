@@ -63,13 +63,22 @@ async function compose(output: Smtp, { key, attempt, content, recipient, link, t
   return { envelope: mail.getEnvelope(), message: await mail.build() };
 }
 
-/** One call of a connection as a promise: it answers, or the connection breaks. */
-const answered = <T>(connection: SMTPConnection, call: (done: (error?: Error | null, result?: T) => void) => void): Promise<T> =>
-  new Promise((resolve, reject) => {
-    connection.once('error', reject);
-    connection.once('end', () => reject(Object.assign(new Error('the connection was closed'), { code: 'ECONNRESET' })));
-    call((error, result) => (error ? reject(error) : resolve(result as T)));
+/** The calls of a connection as promises: each answers, or the connection breaks, whenever it does. */
+function callsOf(connection: SMTPConnection) {
+  const broken = new Promise<never>((_, reject) => {
+    connection.on('error', reject);
+    connection.on('end', () => reject(Object.assign(new Error('the connection was closed'), { code: 'ECONNRESET' })));
   });
+  // It may break when nobody waits for it.
+  broken.catch(() => undefined);
+  return <T>(call: (done: (error?: Error | null, result?: T) => void) => void): Promise<T> =>
+    Promise.race([
+      broken,
+      new Promise<T>((resolve, reject) => {
+        call((error, result) => (error ? reject(error) : resolve(result as T)));
+      }),
+    ]);
+}
 
 /** Mail through a server of the site. Message-ID carries the key, so that a repeat is known as one. */
 export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
@@ -94,18 +103,18 @@ export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
           greetingTimeout: connectMs,
           socketTimeout: silenceMs,
         });
-        connection.on('error', () => undefined);
+        const answered = callsOf(connection);
         stop = () => connection.close();
         await way.take(output.security === 'none' ? 'greeting' : 'encryption', () =>
-          answered(connection, (done) => connection.connect(done as (error?: Error | null) => void)),
+          answered((done) => connection.connect(done as (error?: Error | null) => void)),
         );
         const { user } = output;
         if (user)
           await way.take('sign-in', () =>
-            answered(connection, (done) => connection.login({ credentials: { user, pass: secret?.value ?? '' } } as never, done)),
+            answered((done) => connection.login({ credentials: { user, pass: secret?.value ?? '' } } as never, done)),
           );
         const info = await way.take('acceptance', () =>
-          answered<{ response?: string }>(connection, (done) => connection.send(mail.envelope as never, mail.message, done as never)),
+          answered<{ response?: string }>((done) => connection.send(mail.envelope as never, mail.message, done as never)),
         );
         connection.quit();
         return delivered('accepted', { answer: (info.response ?? '').slice(0, 200), steps: way.steps });

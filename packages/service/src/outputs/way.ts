@@ -1,6 +1,7 @@
 import { lookup } from 'node:dns/promises';
 import { connect, isIP, type Socket } from 'node:net';
 import type { WayStep } from '@causalis/contract';
+import { deadline } from '../deadline.js';
 
 /** Takes the steps of the way to another side one by one, and keeps how long each took and whether it was passed. */
 export class Way {
@@ -28,15 +29,16 @@ export async function connectTo(way: Way, host: string, port: number, signal: Ab
       new Promise<Socket>((resolve, reject) => {
         const socket = connect({ host: address, port });
         const fail = (error: Error) => {
+          limit.clear();
           socket.destroy();
           reject(error);
         };
-        const limit = AbortSignal.any([signal, AbortSignal.timeout(patienceMs)]);
+        const limit = deadline(patienceMs, signal);
         const late = () => fail(Object.assign(new Error('no answer'), { code: 'ETIMEDOUT' }));
-        limit.addEventListener('abort', late, { once: true });
+        limit.signal.addEventListener('abort', late, { once: true });
         socket.once('error', fail);
         socket.once('connect', () => {
-          limit.removeEventListener('abort', late);
+          limit.clear();
           socket.off('error', fail);
           resolve(socket);
         });

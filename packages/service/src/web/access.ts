@@ -10,9 +10,14 @@ import { Refusal } from '../problem.js';
 export const cookieName = 'causalis';
 /** A session ends after this long. */
 const sessionMs = 12 * 3_600_000;
-/** So many wrong passwords for a name, or from an address, within a minute slow everybody down who tries. */
-const mostTries = 10;
+/**
+ * So many tries to sign in within a minute: as somebody from one address, from one address as anybody, and as somebody
+ * from anywhere. The last is the most generous, so that nobody keeps others out by guessing at their names.
+ */
+const mostTries = { both: 10, address: 30, name: 100 } as const;
 const triesMs = 60_000;
+/** So many names and addresses are remembered; whoever invents more of them pushes out the oldest. */
+const mostRemembered = 10_000;
 
 /** Who asks, and how they have shown it. */
 export interface Caller {
@@ -41,7 +46,7 @@ export const atOneSite = (all: readonly Permission[]): Permission[] => all.filte
 export class Access {
   private readonly database: Database;
   private readonly clock: Clock;
-  private tries = new Map<string, number[]>();
+  private readonly tries = new Map<string, number[]>();
   /** A hash to compare with when there is no such name, so that both take as long. */
   private readonly nobody = hashPassword(newSecret());
 
@@ -52,16 +57,14 @@ export class Access {
 
   /** A new session for a name and its password. */
   async signIn(name: string, password: string, address: string, program?: string): Promise<{ me: Me; secret: string; expires: Date }> {
-    const now = this.clock.steady();
-    for (const key of [`name ${name}`, `from ${address}`]) {
-      const recent = (this.tries.get(key) ?? []).filter((at) => now - at < triesMs);
-      if (recent.length >= mostTries) throw new Refusal('too-many-tries');
-      this.tries.set(key, [...recent, now]);
-    }
+    const own = `${address} ${name}`;
+    this.countTry(`both ${own}`, mostTries.both);
+    this.countTry(`from ${address}`, mostTries.address);
+    this.countTry(`name ${name}`, mostTries.name);
     const user = await findUser(this.database, name);
     const right = await argon2.verify(user?.password ?? (await this.nobody), password);
     if (!user || !right) throw new Refusal('wrong-password');
-    this.tries = new Map();
+    this.tries.delete(`both ${own}`);
     const secret = newSecret();
     const wall = this.clock.wall();
     const expires = new Date(wall + sessionMs);
@@ -73,6 +76,18 @@ export class Access {
       expires: program === undefined ? expires : null,
     });
     return { me: meOf(user), secret, expires };
+  }
+
+  /** Counts one try, and refuses it when there were too many lately. */
+  private countTry(key: string, most: number): void {
+    const now = this.clock.steady();
+    const recent = (this.tries.get(key) ?? []).filter((at) => now - at < triesMs);
+    if (recent.length >= most) throw new Refusal('too-many-tries');
+    // The newest stand last.
+    this.tries.delete(key);
+    this.tries.set(key, [...recent, now]);
+    if (this.tries.size > mostRemembered)
+      for (const oldest of [...this.tries.keys()].slice(0, mostRemembered / 10)) this.tries.delete(oldest);
   }
 
   /** Whether a password is that of a user. */

@@ -1,6 +1,6 @@
 import type { Delivery, StreamMessage } from '@causalis/contract';
 import PQueue from 'p-queue';
-import { atOneMoment, type Database } from '../ledger/database.js';
+import { atOneMoment, type Database, isAway } from '../ledger/database.js';
 import { findDelivery } from '../ledger/deliveries.js';
 import { findEvent } from '../ledger/events.js';
 import { listFirings } from '../ledger/firings.js';
@@ -9,6 +9,9 @@ import type { Announcer } from './announcer.js';
 
 /** So many connections to the database it takes, of those that all share. */
 const mostReading = 3;
+/** While the ledger is away it is asked again after this, so many times. */
+const againMs = 1_000;
+const mostTimes = 300;
 
 export interface AnnouncingParts {
   readonly database: Database;
@@ -82,8 +85,8 @@ export class Announcing {
   }
 
   /**
-   * Reads and tells in its turn, as it is then: what waits to be told already is not told twice. What is only told, not
-   * kept, may fail with the database: listeners read afresh when it is back.
+   * Reads and tells in its turn, as it is then: what waits to be told already is not told twice. While the ledger is
+   * away it waits.
    */
   private soon(name: string, read: () => Promise<StreamMessage[]>): void {
     if (this.waiting.has(name)) return;
@@ -91,8 +94,19 @@ export class Announcing {
     this.line
       .add(async () => {
         this.waiting.delete(name);
-        for (const message of await read()) this.parts.announcer.announce(message);
+        for (const message of await this.whenThere(read)) this.parts.announcer.announce(message);
       })
       .catch((error: unknown) => this.parts.trouble(error, 'announcing'));
+  }
+
+  private async whenThere<T>(read: () => Promise<T>): Promise<T> {
+    for (let times = 1; ; times++) {
+      try {
+        return await read();
+      } catch (error) {
+        if (!isAway(error) || times === mostTimes) throw error;
+        await new Promise((resolve) => setTimeout(resolve, againMs).unref());
+      }
+    }
   }
 }

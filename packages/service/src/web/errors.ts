@@ -18,9 +18,11 @@ const framework: Readonly<Record<string, [ProblemCode, Record<string, string | n
 function refusalOf(error: unknown): Refusal | undefined {
   if (error instanceof Refusal) return error;
   if (isAway(error)) return new Refusal('ledger-away', {}, undefined, error);
-  const { code } = error as FastifyError;
+  const { code, statusCode } = error as FastifyError;
   const known = framework[code];
   if (known) return new Refusal(known[0], known[1]);
+  // A file that is none of the console's, by whatever path.
+  if (statusCode === 403 || statusCode === 404) return new Refusal('not-found');
   return error instanceof SyntaxError ? new Refusal('body-refused', { first: 'It is no JSON.' }) : undefined;
 }
 

@@ -1,8 +1,8 @@
-import { type Accepted, type CloudEvent, canGive, type EventSection, type Finding } from '@causalis/contract';
+import { type Accepted, type CloudEvent, canGive, type EventSection, type Finding, plainLine } from '@causalis/contract';
 import type { EventIn } from '@causalis/core';
 import { newId } from '../../ids.js';
 import { digestOf } from '../../ledger/commit.js';
-import { atOneMoment } from '../../ledger/database.js';
+import { atOneMoment, isKnownAlready } from '../../ledger/database.js';
 import { listDeliveries } from '../../ledger/deliveries.js';
 import { acceptedBefore, findEvent, listEvents, listSpan } from '../../ledger/events.js';
 import { listFirings } from '../../ledger/firings.js';
@@ -76,16 +76,20 @@ function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | nu
  * Accepts CloudEvents, each once: the same source and id within a day gets the first answer and changes nothing. All
  * are handed to the engine as one, so that they are in one commit: taken whole or not at all.
  */
-async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, sent: readonly CloudEvent[]): Promise<Accepted[]> {
+async function acceptEvents(parts: WebParts, site: SiteRuntime, sent: readonly CloudEvent[], again = true): Promise<Accepted[]> {
+  const { database, clock } = parts;
   const names = sent.map(({ source, id }) => `${source}\n${id}`);
   const before = await Promise.all(names.map((name) => acceptedBefore(database, site.id, digestOf(name), clock.wall())));
   const wall = clock.wall();
   const isNew = (i: number) => !before[i] && names.indexOf(names[i]) === i;
   const fresh = sent.flatMap((event, i) => (isNew(i) ? [{ name: names[i], event: eventIn(event, wall) }] : []));
-  const outcomes =
-    fresh.length === 0
-      ? []
-      : await site.engine.acceptAll(fresh.map(({ name, event }) => ({ entry: { kind: 'event', event }, extras: { once: name } })));
+  const offered = fresh.map(({ name, event }) => ({ entry: { kind: 'event' as const, event }, extras: { once: name } }));
+  const outcomes = offered.length === 0 ? [] : await site.engine.acceptAll(offered).catch((error: unknown) => error as Error);
+  // Two who bring the same at the same time: the ledger takes one, and the other gets its answer.
+  if (outcomes instanceof Error) {
+    if (!again || !isKnownAlready(outcomes)) throw outcomes;
+    return await acceptEvents(parts, site, sent, false);
+  }
   return sent.map((_, i) => {
     const known = before[i];
     if (known) return { ...known, repeated: true };
@@ -97,7 +101,12 @@ async function acceptEvents({ database, clock }: WebParts, site: SiteRuntime, se
 /** A CloudEvent as the core takes it: what is sent by hand was seen when it arrived. */
 function eventIn(event: CloudEvent, wall: number): EventIn {
   const [section, key] = event.subject.split('/');
-  const { mark, test = false, ...data } = event.data;
+  const { mark, test = false, sure, ...words } = event.data;
+  // Text of others is freed of what is no text: nobody's terminal or mail obeys it.
+  const data = {
+    ...Object.fromEntries(Object.entries(words).map(([name, text]) => [name, plainLine(text, 200)])),
+    ...(sure === undefined ? {} : { sure }),
+  };
   return {
     id: newId(),
     kind: event.type,
