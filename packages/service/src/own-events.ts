@@ -3,6 +3,7 @@ import type { Entry } from '@causalis/core';
 import type { Clock } from './clock.js';
 import { newId } from './ids.js';
 import { type Allowance, Buckets, floodMs } from './intake/bucket.js';
+import { Refusal } from './problem.js';
 
 export interface OwnEventsParts {
   readonly clock: Clock;
@@ -128,6 +129,16 @@ export class OwnEvents {
   private tell(kind: EventKind, section: EventSection, source: string, data: EventData): void {
     const wall = this.parts.clock.wall();
     const event = { id: newId(), kind, section, source, data, time: wall, seen: wall, depth: 0, test: false };
-    this.parts.accept({ kind: 'event', event }).catch((error: unknown) => this.parts.trouble(error, kind));
+    this.keep({ kind: 'event', event });
+  }
+
+  /** Nobody else keeps what the service has seen of itself, so it waits here until the ledger has it. */
+  private keep(entry: Entry): void {
+    const { accept, clock, trouble } = this.parts;
+    accept(entry).catch((error: unknown) => {
+      if (this.stopped) return;
+      if (error instanceof Refusal && error.code === 'ledger-away') clock.at(clock.steady() + lookMs, () => this.keep(entry));
+      else trouble(error, 'an event of the service');
+    });
   }
 }

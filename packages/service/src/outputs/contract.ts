@@ -75,11 +75,12 @@ export const clean = (text: string): string => plainLine(text, 300).replace(/\s+
 
 /** Codes of network failures, the same for every kind: whether to try again is decided here once. */
 export function networkFailure(error: unknown): Sent {
-  const e = error as { code?: string; name?: string; message?: string; cause?: { code?: string } };
-  const code = e.code ?? e.cause?.code ?? '';
+  const e = error as { code?: string; originalCode?: string; name?: string; message?: string; cause?: { code?: string } };
+  // Some libraries put their own code over that of the network.
+  const code = e.originalCode ?? e.code ?? e.cause?.code ?? '';
   if (code === 'ECONNREFUSED') return refused('connection-refused', true);
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return refused('host-unknown', true);
   if (e.name === 'AbortError' || e.name === 'TimeoutError' || /TIMEOUT|TIMEDOUT/.test(code)) return refused('no-answer', true);
-  if (/CERT|SELF_SIGNED|ERR_TLS|ESOCKET.*SSL|EPROTO|ETLS/.test(code)) return refused('not-secure', false, e.message);
+  if (/CERT|SELF_SIGNED|ERR_TLS|ESOCKET.*SSL|^EPROTO$|ETLS/.test(code)) return refused('not-secure', false, e.message);
   return refused('connection-broken', true, e.message);
 }

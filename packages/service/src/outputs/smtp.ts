@@ -120,7 +120,7 @@ export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
         return delivered('accepted', { answer: (info.response ?? '').slice(0, 200), steps: way.steps });
       } catch (error) {
         stop();
-        return { ...failure(error), steps: way.steps };
+        return { ...(signal.aborted ? refused('no-answer', true) : failure(error)), steps: way.steps };
       }
     },
   };
