@@ -28,7 +28,7 @@ export interface FaultReport {
 const senders = 16;
 /** The clock is moved on by this much at a time until everything has ended. */
 const stepMs = 5 * 60_000;
-const mostSteps = 400;
+const mostSteps = 1_500;
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 

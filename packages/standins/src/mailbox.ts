@@ -1,4 +1,5 @@
 import { createServer, type Server } from 'node:http';
+import type { Socket } from 'node:net';
 import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import { listen } from './listen.js';
@@ -35,8 +36,13 @@ export class Mailbox {
   readonly mails: Mail[] = [];
   private readonly smtp: SMTPServer;
   private readonly web: Server;
+  private readonly sockets = new Set<Socket>();
 
   private constructor(smtp: SMTPServer, web: Server, port: number, pagePort: number) {
+    smtp.server.on('connection', (socket) => {
+      this.sockets.add(socket);
+      socket.on('close', () => this.sockets.delete(socket));
+    });
     this.smtp = smtp;
     this.web = web;
     this.port = port;
@@ -89,6 +95,7 @@ export class Mailbox {
 
   async stop(): Promise<void> {
     this.web.closeAllConnections();
+    for (const socket of this.sockets) socket.destroy();
     await Promise.all([new Promise<void>((resolve) => this.smtp.close(resolve)), new Promise((resolve) => this.web.close(resolve))]);
   }
 

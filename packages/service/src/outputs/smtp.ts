@@ -2,6 +2,7 @@ import { type OutputOf, outputSecret } from '@causalis/contract';
 import { messageText } from '@causalis/words';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import SMTPConnection from 'nodemailer/lib/smtp-connection';
+import { deadline } from '../deadline.js';
 import { delivered, networkFailure, type OutputKind, type OutputSurroundings, refused, type Sending, type Sent } from './contract.js';
 import { connectTo, Way } from './way.js';
 
@@ -11,6 +12,12 @@ type Smtp = OutputOf<'smtp'>;
 const mostAttached = 8 * 1024 * 1024;
 const connectMs = 10_000;
 const silenceMs = 20_000;
+/** A connection takes so many mails, and waits so long for the next; no more than this wait at once. */
+const mailsALine = 100;
+const idleMs = 3_000;
+const idleLines = 4;
+/** Whether it still answers is known soon. */
+const stillThereMs = 2_000;
 
 function failure(error: unknown): Sent {
   const e = error as { code?: string; responseCode?: number; response?: string; message?: string };
@@ -80,47 +87,114 @@ function callsOf(connection: SMTPConnection) {
     ]);
 }
 
+/** A connection to a mail server that is signed in and may take more than one mail. */
+interface Line {
+  readonly connection: SMTPConnection;
+  readonly answered: ReturnType<typeof callsOf>;
+  mails: number;
+  end: NodeJS.Timeout | undefined;
+}
+
+/** Connections that wait for the next mail, by server and user; each for a moment only. */
+class Lines {
+  private readonly idle = new Map<string, Line[]>();
+
+  /** One that still answers, or none. */
+  async take(name: string): Promise<Line | undefined> {
+    for (let line = this.idle.get(name)?.pop(); line; line = this.idle.get(name)?.pop()) {
+      clearTimeout(line.end);
+      const limit = deadline(stillThereMs);
+      try {
+        const { connection, answered } = line;
+        // Whoever has gone away without a word is closed, which ends the waiting for them.
+        limit.signal.addEventListener('abort', () => connection.close(), { once: true });
+        await answered((done) => connection.reset(done as (error?: Error | null) => void));
+        return line;
+      } catch {
+        line.connection.close();
+      } finally {
+        limit.clear();
+      }
+    }
+    return undefined;
+  }
+
+  /** Keeps one for the next mail, or lets it go. */
+  give(name: string, line: Line): void {
+    const others = this.idle.get(name) ?? [];
+    if (++line.mails >= mailsALine || others.length >= idleLines) {
+      line.connection.quit();
+      return;
+    }
+    line.end = setTimeout(() => {
+      this.idle.set(
+        name,
+        (this.idle.get(name) ?? []).filter((one) => one !== line),
+      );
+      line.connection.quit();
+    }, idleMs);
+    line.end.unref();
+    this.idle.set(name, [...others, line]);
+  }
+}
+
+/** Connects, is greeted, and signs in: each a step of the way. */
+async function openLine(output: Smtp, password: string, way: Way, signal: AbortSignal, opened: (line: Line) => void): Promise<Line> {
+  const socket = await connectTo(way, output.host, output.port, signal, connectMs);
+  const connection = new SMTPConnection({
+    connection: socket,
+    host: output.host,
+    port: output.port,
+    secure: output.security === 'tls',
+    requireTLS: output.security === 'starttls',
+    ignoreTLS: output.security === 'none',
+    greetingTimeout: connectMs,
+    socketTimeout: silenceMs,
+  });
+  const answered = callsOf(connection);
+  const line: Line = { connection, answered, mails: 0, end: undefined };
+  opened(line);
+  await way.take(output.security === 'none' ? 'greeting' : 'encryption', () =>
+    answered((done) => connection.connect(done as (error?: Error | null) => void)),
+  );
+  const { user } = output;
+  if (user) await way.take('sign-in', () => answered((done) => connection.login({ credentials: { user, pass: password } } as never, done)));
+  return line;
+}
+
 /** Mail through a server of the site. Message-ID carries the key, so that a repeat is known as one. */
 export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
+  const lines = new Lines();
   return {
     async send(output, sending, signal) {
       const needed = outputSecret(output);
       const secret = needed ? await around.secret(needed.key, needed.use) : undefined;
       if (secret && 'code' in secret) return refused(secret.code, true);
+      const password = secret?.value ?? '';
       const mail = await compose(output, sending, around);
       const way = new Way();
-      let stop = () => {};
-      signal.addEventListener('abort', () => stop(), { once: true });
+      // Who it is that is signed in; another password is another line.
+      const name = JSON.stringify([output.host, output.port, output.security, output.user, password]);
+      let line: Line | undefined;
+      const stop = () => line?.connection.close();
+      signal.addEventListener('abort', stop, { once: true });
       try {
-        const socket = await connectTo(way, output.host, output.port, signal, connectMs);
-        const connection = new SMTPConnection({
-          connection: socket,
-          host: output.host,
-          port: output.port,
-          secure: output.security === 'tls',
-          requireTLS: output.security === 'starttls',
-          ignoreTLS: output.security === 'none',
-          greetingTimeout: connectMs,
-          socketTimeout: silenceMs,
+        // A test goes the whole way, step by step; everything else takes a line that stands.
+        line = sending.test ? undefined : await lines.take(name);
+        line ??= await openLine(output, password, way, signal, (opened) => {
+          line = opened;
         });
-        const answered = callsOf(connection);
-        stop = () => connection.close();
-        await way.take(output.security === 'none' ? 'greeting' : 'encryption', () =>
-          answered((done) => connection.connect(done as (error?: Error | null) => void)),
-        );
-        const { user } = output;
-        if (user)
-          await way.take('sign-in', () =>
-            answered((done) => connection.login({ credentials: { user, pass: secret?.value ?? '' } } as never, done)),
-          );
+        const { connection, answered } = line;
         const info = await way.take('acceptance', () =>
           answered<{ response?: string }>((done) => connection.send(mail.envelope as never, mail.message, done as never)),
         );
-        connection.quit();
+        lines.give(name, line);
         return delivered('accepted', { answer: (info.response ?? '').slice(0, 200), steps: way.steps });
       } catch (error) {
         stop();
         return { ...(signal.aborted ? refused('no-answer', true) : failure(error)), steps: way.steps };
+      } finally {
+        signal.removeEventListener('abort', stop);
       }
     },
   };

@@ -27,7 +27,7 @@ export async function connectTo(way: Way, host: string, port: number, signal: Ab
     'connection',
     () =>
       new Promise<Socket>((resolve, reject) => {
-        const socket = connect({ host: address, port });
+        const socket = connect({ host: address, port, noDelay: true });
         const fail = (error: Error) => {
           limit.clear();
           socket.destroy();
