@@ -3,6 +3,7 @@ import { BlockList } from 'node:net';
 import pino from 'pino';
 import { type ClockShift, SystemClock } from './clock.js';
 import { readConfig } from './config.js';
+import { Figures } from './figures.js';
 import { freeBytes } from './files.js';
 import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
@@ -58,6 +59,10 @@ async function main(): Promise<void> {
   let listening = config.port;
   const ownPorts = () => [listening, Number(new URL(config.databaseUrl.replace(/^mariadb/, 'http')).port || 3306)];
 
+  const figures = new Figures(
+    () => (sites?.all ?? []).flatMap((site) => [...site.inHand].map(([output, count]) => [site.key, output, count] as const)),
+    () => answers(database),
+  );
   const run = newId();
   let url = '';
   const carried = new Sites({
@@ -71,6 +76,7 @@ async function main(): Promise<void> {
     callRules: { forbidden, ownPorts },
     room: async () => bytes ?? freeBytes(config.home),
     trouble,
+    figures,
     note: (facts, what) => log.info(facts, what),
   });
   sites = carried;
@@ -87,6 +93,7 @@ async function main(): Promise<void> {
       clock,
       sites: carried,
       access,
+      figures,
       version,
       started: new Date(clock.wall()),
       localKey,

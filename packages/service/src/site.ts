@@ -5,6 +5,7 @@ import { Hand, standsAside } from './by-hand.js';
 import type { Clock, ClockShift } from './clock.js';
 import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
+import type { Figures } from './figures.js';
 import { CameraIntake } from './intake/cameras.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
@@ -40,6 +41,7 @@ export interface SiteParts {
   /** Room on the disk of the data folder, bytes. */
   readonly room: () => Promise<number>;
   readonly trouble: (error: unknown, what: string) => void;
+  readonly figures: Figures;
   /** Writes a line of what happens: each names the event that it hangs on. */
   readonly note: (facts: Readonly<Record<string, unknown>>, what: string) => void;
 }
@@ -137,7 +139,8 @@ export class SiteRuntime {
         const ended = { id, firing, action, state, aside: standsAside(delivery), stills: sent.stills ?? [] };
         await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
       },
-      attempted: ({ id, event, output, attempt }, { ok, code }) => {
+      attempted: ({ id, event, output, attempt }, { ok, code }, tookMs) => {
+        parts.figures.attempted(stored.key, output, code, tookMs);
         parts.note({ site: stored.key, event, delivery: id, output, attempt, code }, ok ? 'delivered' : 'not delivered');
         if (this.document.outputs[output]) this.own.attempted(output, ok, code);
       },
@@ -186,10 +189,12 @@ export class SiteRuntime {
         lease: this.lease,
         clock: parts.clock,
         process: parts.process,
+        timed: (entries, tookMs) => parts.figures.committed(this.key, entries, tookMs),
         handOver: ({ result, now }) => this.dispatch.handOver(result.deliveries, now.steady),
         announce: (stepped) => {
           this.announcing.committed(stepped);
           noteEntry(stepped, this.key, parts.note);
+          parts.figures.entry(this.key, stepped);
         },
         trouble: parts.trouble,
       },
@@ -291,6 +296,11 @@ export class SiteRuntime {
 
   shiftClock(shift: ClockShift): void {
     this.watchers.shiftClock(shift);
+  }
+
+  /** Deliveries in hand, by output. */
+  get inHand(): ReadonlyMap<string, number> {
+    return this.dispatch.inHand;
   }
 
   async stop(): Promise<void> {

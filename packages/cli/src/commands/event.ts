@@ -30,31 +30,42 @@ export function eventCommands(program: Command): void {
     .description('events, newest first')
     .option('--kind <kind>', 'only this kind, such as motion.began')
     .option('--source <key>', 'only this camera or hook')
+    .option('--rule <key>', 'only events that this rule fired on')
+    .option('--from <instant>', 'accepted from then on, such as 2026-11-23T18:00:00Z')
+    .option('--until <instant>', 'accepted before then')
     .option('--fired', 'only events that set off a rule')
     .option('--limit <number>', 'how many', '20')
     .addHelpText('after', '\nExample:\n  causalis event list --source gatehouse --fired')
-    .action(async (given: { kind?: string; source?: string; fired?: boolean; limit: string }, command: Command) => {
-      const options = command.optsWithGlobals<CommonOptions>();
-      const client = connect();
-      const site = await siteOf(client, options);
-      const query = {
-        limit: given.limit,
-        ...(given.kind ? { kind: given.kind as 'motion.began' } : {}),
-        ...(given.source ? { source: given.source } : {}),
-        ...(given.fired ? { fired: 'true' } : {}),
-      };
-      const page = await client.call('events', { params: { site: site.key }, query });
-      print(options, page, () =>
-        page.items.length === 0
-          ? 'Nothing has happened yet.'
-          : page.items
-              .map(
-                (row) =>
-                  `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}${row.test ? ' (test)' : ''}\n          ${row.id}  ${verdictsText(row, site.timezone)}`,
-              )
-              .join('\n'),
-      );
-    });
+    .action(
+      async (
+        given: { kind?: string; source?: string; rule?: string; from?: string; until?: string; fired?: boolean; limit: string },
+        command: Command,
+      ) => {
+        const options = command.optsWithGlobals<CommonOptions>();
+        const client = connect();
+        const site = await siteOf(client, options);
+        const query = {
+          limit: given.limit,
+          ...(given.kind ? { kind: given.kind as 'motion.began' } : {}),
+          ...(given.source ? { source: given.source } : {}),
+          ...(given.rule ? { rule: given.rule } : {}),
+          ...(given.from ? { from: given.from } : {}),
+          ...(given.until ? { until: given.until } : {}),
+          ...(given.fired ? { fired: 'true' } : {}),
+        };
+        const page = await client.call('events', { params: { site: site.key }, query });
+        print(options, page, () =>
+          page.items.length === 0
+            ? 'Nothing has happened yet.'
+            : page.items
+                .map(
+                  (row) =>
+                    `${clockText(row.time, site.timezone)}  ${eventText(row, row.title)}${row.test ? ' (test)' : ''}\n          ${row.id}  ${verdictsText(row, site.timezone)}`,
+                )
+                .join('\n'),
+        );
+      },
+    );
 
   event
     .command('follow')

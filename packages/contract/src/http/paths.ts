@@ -25,6 +25,12 @@ const site = '/api/v1/sites/:site';
 /** Every address of the service: plain data, so that clients need no schema. */
 export const paths = {
   health: { method: 'GET', path: '/health', permission: 'open', about: 'Whether the service and its ledger answer.' },
+  metrics: {
+    method: 'GET',
+    path: '/metrics',
+    permission: 'view',
+    about: 'What the service counts and times of itself, as OpenMetrics; not for a token of one site.',
+  },
   signIn: { method: 'POST', path: '/api/v1/session', permission: 'open', about: 'Sign in with name and password; sets a cookie.' },
   signOut: { method: 'DELETE', path: '/api/v1/session', permission: 'signed-in', about: 'End the session.' },
   recover: {

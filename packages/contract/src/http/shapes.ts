@@ -160,6 +160,7 @@ export const shapes = {
   health: {
     answer: z.object({ service: z.literal('well'), ledger: z.enum(['well', 'away']), version: z.string(), pid: z.number().int() }),
   },
+  metrics: { answer: bytes },
   /** A program that signs in says its name, and gets a token instead of a cookie. */
   signIn: {
     body: z.strictObject({ name: Line, password: z.string().min(1).max(200), program: Line.max(100).optional() }),
@@ -225,6 +226,11 @@ export const shapes = {
       kind: EventKindName.optional(),
       source: Key.optional(),
       fired: z.stringbool().optional(),
+      /** Only events that this rule fired on. */
+      rule: Key.optional(),
+      /** Accepted from this moment on, and before this one. */
+      from: z.iso.datetime({ offset: true }).optional(),
+      until: z.iso.datetime({ offset: true }).optional(),
     }),
     answer: page(EventRow),
   },

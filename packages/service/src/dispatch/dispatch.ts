@@ -24,7 +24,7 @@ export interface DispatchParts {
   /** Tells the engine that a delivery has ended, with the attempt that ended it: one commit. */
   readonly ended: (delivery: TakenDelivery, sent: Sent, state: 'delivered' | 'failed' | 'expired', extras: EntryExtras) => Promise<void>;
   /** An output was asked, and how it went. */
-  readonly attempted: (delivery: TakenDelivery, sent: Sent) => void;
+  readonly attempted: (delivery: TakenDelivery, sent: Sent, tookMs: number) => void;
   /** A delivery moved and goes on. */
   readonly moved: (delivery: string) => void;
   readonly trouble: (error: unknown, what: string) => void;
@@ -162,7 +162,7 @@ export class Dispatch {
     const tried = await lane.queue.add(() => this.tryOnce(delivery), { priority: lanePriority[delivery.priority] });
     if (!tried) return;
     const { attempt, sent } = tried;
-    if (sent.code !== 'too-late') this.parts.attempted(delivery, sent);
+    if (sent.code !== 'too-late') this.parts.attempted(delivery, sent, attempt.tookMs ?? 0);
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
     const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
     const next = afterAttempt(

@@ -59,6 +59,8 @@ export interface EngineParts {
   readonly clock: Clock;
   /** Id of this process, which takes the deliveries it hands over. */
   readonly process: string;
+  /** So many entries became durable, and how long that took. */
+  readonly timed: (entries: number, tookMs: number) => void;
   /** Called after a commit, in the order of the numbers. */
   readonly handOver: (stepped: Stepped) => void;
   readonly announce: (stepped: Stepped) => void;
@@ -221,9 +223,11 @@ export class Engine {
   private async commit(batch: Batch): Promise<void> {
     const stepped = steppedOf(batch);
     if (stepped.length === 0) return;
+    const began = performance.now();
     for (let tries = 1; ; tries++) {
       try {
         await commitBatch(this.parts.database, this.parts.lease.held, stepped, this.parts.process);
+        this.parts.timed(stepped.length, performance.now() - began);
         return;
       } catch (error) {
         if (!isCrossed(error) || tries >= mostTries) throw error;

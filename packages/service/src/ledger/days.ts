@@ -1,5 +1,5 @@
 import { type Connection, createConnection } from 'mariadb';
-import { fromBytes } from '../ids.js';
+import { firstBytesOf, fromBytes } from '../ids.js';
 
 /** Tables that are kept by days: old days are dropped as a whole, which costs the same however much is in them. */
 const byId = { events: 'id', firings: 'id', deliveries: 'id', attempts: 'delivery', receipts: 'delivery', media: 'id' } as const;
@@ -12,8 +12,7 @@ const ahead = 2;
 
 const partOf = (day: number): string => `d${new Date(day).toISOString().slice(0, 10).replaceAll('-', '')}`;
 const dayOf = (time: number): number => Math.floor(time / dayMs) * dayMs;
-/** The smallest UUIDv7 of a moment (RFC 9562 §5.7: 48 bits of milliseconds first). */
-const firstId = (time: number): string => `${time.toString(16).padStart(12, '0')}${'0'.repeat(20)}`;
+const firstId = (time: number): string => firstBytesOf(time).toString('hex');
 const boundOf = (table: string, time: number): string =>
   table === 'entries' ? `'${new Date(time).toISOString().slice(0, 10)}'` : `x'${firstId(time)}'`;
 

@@ -1,6 +1,6 @@
 import type { EventRow, SiteEvent, Verdict } from '@causalis/contract';
 import { type Model, Op, type WhereOptions } from 'sequelize';
-import { toBytes } from '../ids.js';
+import { firstBytesOf, toBytes } from '../ids.js';
 import { onceMs } from './commit.js';
 import type { Database } from './database.js';
 import { type At, iso, optional, type Page, paged } from './page.js';
@@ -37,22 +37,54 @@ export interface EventFilter {
   readonly kind?: string | undefined;
   readonly source?: string | undefined;
   readonly fired?: boolean | undefined;
+  /** Only events that this rule fired on. */
+  readonly rule?: string | undefined;
+  /** Accepted from this moment on, and before this one; instants. */
+  readonly from?: string | undefined;
+  readonly until?: string | undefined;
 }
 
-export async function listEvents({ models }: Database, site: number, filter: EventFilter, title: Titles): Promise<Page<EventRow>> {
+/** A list of events, newest first, page by page by their ids: each filter and each pair of them has an index to walk. */
+export async function listEvents(database: Database, site: number, filter: EventFilter, title: Titles): Promise<Page<EventRow>> {
+  const { models } = database;
+  const ids = between(filter);
   const where: WhereOptions = {
     site,
-    ...(filter.before ? { id: { [Op.lt]: toBytes(filter.before) } } : {}),
     ...(filter.afterNumber === undefined ? {} : { number: { [Op.gt]: filter.afterNumber } }),
     ...(filter.kind ? { kind: filter.kind } : {}),
     ...(filter.source ? { source: filter.source } : {}),
     ...(filter.fired === undefined ? {} : { fired: filter.fired }),
+    ...(filter.rule ? { id: await firedOn(database, site, filter.rule, filter, ids) } : ids ? { id: ids } : {}),
   };
   const rows = await models.events.findAll({ where, order: [['id', 'DESC']], limit: filter.limit + 1 });
   return paged(
     rows.map(eventOf).map((event) => ({ ...event, title: title(event.source.key) })),
     filter.limit,
   );
+}
+
+/** The stretch of ids that a page lies in. */
+function between({ before, from, until }: EventFilter): object | undefined {
+  const upper = [...(before ? [toBytes(before)] : []), ...(until ? [firstBytesOf(Date.parse(until))] : [])].sort(Buffer.compare)[0];
+  if (!upper && !from) return undefined;
+  return { ...(upper ? { [Op.lt]: upper } : {}), ...(from ? { [Op.gte]: firstBytesOf(Date.parse(from)) } : {}) };
+}
+
+/** The newest events on which a rule fired. */
+async function firedOn(
+  { models }: Database,
+  site: number,
+  rule: string,
+  { kind, source, limit }: EventFilter,
+  ids: object | undefined,
+): Promise<Buffer[]> {
+  const rows = await models.firings.findAll({
+    attributes: ['event'],
+    where: { site, rule, ...(kind ? { kind } : {}), ...(source ? { source } : {}), ...(ids ? { event: ids } : {}) },
+    order: [['event', 'DESC']],
+    limit: limit + 1,
+  });
+  return rows.map((row) => toBytes(row.get('event') as string));
 }
 
 export async function findEvent(

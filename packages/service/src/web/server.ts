@@ -70,6 +70,10 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     parts.access.permit(request.caller, paths[name].permission, (request.params as { site?: string }).site);
   });
 
+  app.addHook('onResponse', async (request, reply) => {
+    parts.figures.answered(request.method, reply.statusCode, reply.elapsedTime);
+  });
+
   const audit = makeAudit(parts.database, parts.clock);
   const handlers = {
     ...peopleRoutes(parts, audit),

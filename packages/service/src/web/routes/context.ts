@@ -2,6 +2,7 @@ import type { AnswerOf, Me, PathName, shapes } from '@causalis/contract';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import type { z } from 'zod';
 import type { Clock } from '../../clock.js';
+import type { Figures } from '../../figures.js';
 import type { Database } from '../../ledger/database.js';
 import type { SiteRuntime } from '../../site.js';
 import type { Sites } from '../../sites.js';
@@ -13,6 +14,7 @@ export interface WebParts {
   readonly clock: Clock;
   readonly sites: Sites;
   readonly access: Access;
+  readonly figures: Figures;
   readonly version: string;
   readonly started: Date;
   /** Whoever can read this key in the data folder may have a password made anew. */

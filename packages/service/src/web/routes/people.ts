@@ -24,7 +24,7 @@ const day = 86_400_000;
 
 /** Signing in and out, users and tokens, and who did what. */
 export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
-  const { forgetFirstSignIn, access, sites, version, ledgerAnswers, database, clock, localKey } = parts;
+  const { forgetFirstSignIn, access, figures, sites, version, ledgerAnswers, database, clock, localKey } = parts;
   const userNamed = async (name: string): Promise<User> => {
     const user = await findUser(database, name);
     if (!user) throw new Refusal('unknown-user', { name });
@@ -48,6 +48,11 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
   };
 
   return {
+    metrics: async ({ request, reply }) => {
+      if (request.caller?.site !== undefined) throw new Refusal('not-permitted', { permission: 'view of all sites' });
+      void reply.type(figures.contentType).serializer((text: unknown) => String(text));
+      return await figures.text();
+    },
     health: async () => ({ service: 'well', ledger: (await ledgerAnswers()) ? 'well' : 'away', version, pid: process.pid }),
     signIn: async ({ body, request, reply }) => {
       const { me, secret, expires } = await access.signIn(body.name, body.password, request.ip, body.program);
