@@ -5,8 +5,17 @@ import { running } from './running.js';
 import { sizes } from './size.js';
 import { stepping } from './step.js';
 import { vision } from './vision.js';
+import { pages, way } from './way/way.js';
 
-const benches: Record<string, () => Figure[] | Promise<Figure[]>> = { vision, step: stepping, size: sizes, running, laws };
+const benches: Record<string, () => Figure[] | Promise<Figure[]>> = {
+  vision,
+  step: stepping,
+  size: sizes,
+  running,
+  way,
+  pages: () => pages(process.argv.includes('--long')),
+  laws,
+};
 
 /** `faults` is no figure but a trial: it runs alone, with a seed. */
 if (process.argv[2] === 'faults') {
@@ -26,7 +35,7 @@ if (process.argv[2] === 'faults') {
   process.exit(report.lost === 0 && report.repeats === 0 && report.open === 0 && report.lampOff ? 0 : 1);
 }
 
-const wanted = process.argv.slice(2).filter((word) => word !== '--json');
+const wanted = process.argv.slice(2).filter((word) => !word.startsWith('--'));
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {
   process.stderr.write(`There is no bench ${unknown.join(', ')}. Known: ${Object.keys(benches).join(', ')}.\n`);

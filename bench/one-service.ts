@@ -15,9 +15,15 @@ export class OneService {
   private port = 0;
   private shifted = 0;
 
-  static async start(): Promise<OneService> {
+  static start(): Promise<OneService> {
+    return OneService.prepared(async () => undefined);
+  }
+
+  /** `prepare` works on the database before the service is there. */
+  static async prepared(prepare: (url: string) => Promise<void>): Promise<OneService> {
     const one = new OneService();
     one.database = await startDatabase(one.home);
+    await prepare(one.database.url);
     one.port = await freePort();
     await one.up();
     return one;
