@@ -108,15 +108,20 @@ test('killed once more at its next start: what was left is still recovered', asy
 test('killed when a picture is written and nothing names it: the picture is taken again, and the file goes', async () => {
   watched = await Garden.open({ document: onlyEverything, camera: {} });
   const { service } = watched;
-  await service.when(
-    () => service.client.call('cameras', { params: { site } }),
-    ({ items }) => items[0].state.state === 'live',
-  );
+  const live = () =>
+    service.when(
+      () => service.client.call('cameras', { params: { site } }),
+      ({ items }) => items[0].state.state === 'live',
+    );
+  await live();
   const { gone } = await service.endAt('evidence-written');
   const triggered = report(watched, 'visitor evidence-written');
   await gone;
   await service.up();
-  await triggered;
+  const id = (await triggered) as string;
+  await live();
+  await service.after(10_000);
+  await service.chainWhen(id, (chain) => deliveries(chain).some(({ action, state }) => action === 'picture' && state === 'delivered'));
   await whole(watched, 'evidence-written', 'visitor evidence-written');
 });
 

@@ -67,8 +67,11 @@ export interface EngineParts {
   readonly trouble: (error: unknown, what: string) => void;
 }
 
-/** A batch is what arrived while the last commit ran; never more than this, so that one commit stays short. */
+/** A batch is what arrived while the last commit ran; never more than this. */
 const mostInBatch = 200;
+const leastInBatch = 8;
+/** Batches become smaller when a commit takes longer than this: whatever is urgent waits for one at most. */
+const commitMs = 40;
 /** More than this waiting means that the ledger cannot follow: callers are told so instead of waiting for ever. */
 const mostWaiting = 20_000;
 /** A transaction that others keep standing in the way of is given up after this many tries. */
@@ -106,6 +109,7 @@ export class Engine {
   private readonly state: KeptState;
   private number: number;
   private queue: Group[] = [];
+  private batchSize = mostInBatch / 4;
   private running: Promise<void> | undefined;
   private readonly timers = new Map<string, () => void>();
   /** The ledger went away while this was committed: whether it is durable is not known. */
@@ -197,11 +201,27 @@ export class Engine {
     this.running = undefined;
   }
 
+  /** The next batch: what happens at the site goes before what has become of deliveries, which always gets half. */
   private take(): Group[] {
+    const ended: Group[] = [];
+    const others: Group[] = [];
+    for (const group of this.queue) (group.offered[0]?.entry.kind === 'ended' ? ended : others).push(group);
+    const taken: Group[] = [];
     let entries = 0;
-    let groups = 0;
-    while (groups < this.queue.length && entries < mostInBatch) entries += this.queue[groups++].offered.length;
-    return this.queue.splice(0, groups);
+    const fill = (from: Group[], most: number) => {
+      let group = from[0];
+      while (group && entries < most) {
+        from.shift();
+        taken.push(group);
+        entries += group.offered.length;
+        group = from[0];
+      }
+    };
+    fill(others, ended.length > 0 ? this.batchSize / 2 : this.batchSize);
+    fill(ended, this.batchSize);
+    fill(others, this.batchSize);
+    this.queue = [...others, ...ended];
+    return taken;
   }
 
   private async batch(groups: readonly Group[]): Promise<void> {
@@ -227,12 +247,18 @@ export class Engine {
     for (let tries = 1; ; tries++) {
       try {
         await commitBatch(this.parts.database, this.parts.lease.held, stepped, this.parts.process);
-        this.parts.timed(stepped.length, performance.now() - began);
+        this.commitTook(stepped.length, performance.now() - began);
         return;
       } catch (error) {
         if (!isCrossed(error) || tries >= mostTries) throw error;
       }
     }
+  }
+
+  private commitTook(entries: number, tookMs: number): void {
+    this.parts.timed(entries, tookMs);
+    if (tookMs > commitMs) this.batchSize = Math.max(leastInBatch, Math.floor(this.batchSize * 0.7));
+    else if (entries >= this.batchSize) this.batchSize = Math.min(mostInBatch, Math.ceil(this.batchSize * 1.3));
   }
 
   private answer(batch: Batch): void {

@@ -8,6 +8,7 @@ import { Refusal } from '../problem.js';
 import type { Database } from './database.js';
 import { giveNumbers, type Held } from './leases.js';
 import { countVerdicts } from './rule-hours.js';
+import { putRows, rowsAtOnce, run } from './sql.js';
 import type { AttemptRecord, EntryExtras, MediaRow, Stepped } from './stepped.js';
 
 const lanes = { urgent: 0, important: 1, routine: 2 } as const;
@@ -16,20 +17,6 @@ const lanes = { urgent: 0, important: 1, routine: 2 } as const;
 export const digestOf = (text: string): Buffer => createHash('sha256').update(text).digest();
 
 type Table = Database['models'][keyof Database['models']];
-/** A statement holds no more rows than this: ten thousand firings at once stay far below what a server takes in one packet. */
-const rowsAtOnce = 500;
-
-/** Writes rows, or the fields of them that may change: some hundred a statement, and others get their turn in between. */
-export async function putRows(
-  table: Table,
-  rows: Record<string, unknown>[],
-  transaction: Transaction,
-  updateOnDuplicate?: string[],
-): Promise<void> {
-  for (let at = 0; at < rows.length; at += rowsAtOnce)
-    await table.bulkCreate(rows.slice(at, at + rowsAtOnce), { transaction, ...(updateOnDuplicate ? { updateOnDuplicate } : {}) });
-}
-
 /**
  * Writes everything that a batch of entries brought about: one transaction, whole or not at all, and only while the
  * site's lease is held and the numbers follow on.
@@ -38,10 +25,11 @@ export async function commitBatch(database: Database, held: Held, batch: readonl
   const { sequelize, models } = database;
   const { site } = held;
   await sequelize.transaction(async (transaction) => {
-    await giveNumbers(database, held, batch[0].number - 1, batch[batch.length - 1].number, transaction);
+    const writing = new Writing();
+    writing.add(giveNumbers(held, batch[0].number - 1, batch[batch.length - 1].number, transaction));
     const put = (model: Table, rows: Record<string, unknown>[], updateOnDuplicate?: string[]) =>
-      putRows(model, rows, transaction, updateOnDuplicate);
-    await put(
+      writing.add(putRows(model, rows, transaction, updateOnDuplicate));
+    put(
       models.entries,
       batch.map(({ number, entry, now }) => ({
         site,
@@ -52,12 +40,12 @@ export async function commitBatch(database: Database, held: Held, batch: readonl
         body: entry,
       })),
     );
-    await put(
+    put(
       models.media,
       batch.flatMap(({ extras }) => (extras.media ?? []).map((media) => ({ site, ...media, at: new Date(media.at) }))),
     );
-    await forgetOld(database, site, batch, transaction);
-    await put(
+    writing.add(forgetOld(database, site, batch, transaction));
+    put(
       models.accepted,
       batch.flatMap(({ extras, result, number, now }) =>
         extras.once && result.events[0]
@@ -65,28 +53,47 @@ export async function commitBatch(database: Database, held: Held, batch: readonl
           : [],
       ),
     );
-    await put(
+    put(
       models.events,
       batch.flatMap((stepped) => eventRows(site, stepped)),
     );
-    await put(models.firings, firingRows(site, batch), ['actions']);
-    await put(
+    put(models.firings, firingRows(site, batch), ['actions']);
+    put(
       models.deliveries,
       batch.flatMap((stepped) => deliveryRows(site, stepped, process)),
     );
-    await put(
+    put(
       models.receipts,
       batch.flatMap(({ result, now }) =>
         result.receipts.map(({ delivery, kind, value }) => ({ site, delivery, kind, value: lightText(value), at: new Date(now.wall) })),
       ),
     );
     const attempts = batch.flatMap(({ extras }) => extras.attempt ?? []);
-    await writeAttempts(database, site, attempts, transaction);
-    for (const { extras, now } of batch) if (extras.byHand) await moveByHand(database, site, extras.byHand, now, transaction);
-    await countVerdicts(database, site, batch, transaction);
-    await writeState(database, site, batch, transaction);
+    writing.add(writeAttempts(database, site, attempts, transaction));
+    for (const { extras, now } of batch) if (extras.byHand) writing.add(moveByHand(database, site, extras.byHand, now, transaction));
+    writing.add(countVerdicts(site, batch, transaction));
+    writing.add(writeState(database, site, batch, transaction));
+    await writing.done();
     pass('written');
   });
+}
+
+/**
+ * Statements of one transaction on their way: the connection sends the next without waiting for the answer to the last,
+ * and all have been answered before the transaction ends, whatever one of them said.
+ */
+class Writing {
+  private readonly statements: Promise<unknown>[] = [];
+
+  add(statement: Promise<unknown>): void {
+    this.statements.push(statement);
+    statement.catch(() => undefined);
+  }
+
+  async done(): Promise<void> {
+    const ended = await Promise.allSettled(this.statements);
+    for (const one of ended) if (one.status === 'rejected') throw one.reason;
+  }
 }
 
 /** What was accepted longer ago than this may come again and is new then. */
@@ -98,9 +105,9 @@ export async function forgetAccepted({ models }: Database, wall: number): Promis
   while ((await models.accepted.destroy({ where, limit: rowsAtOnce * 10 })) > 0);
 }
 
-/** What is written as accepted once now may stand there from before: then that was more than a day ago. */
+/** What is accepted anew stands there from before: that was more than a day ago. */
 async function forgetOld({ models }: Database, site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
-  const digests = batch.flatMap(({ extras }) => (extras.once ? [digestOf(extras.once)] : []));
+  const digests = batch.flatMap(({ extras }) => (extras.once && extras.anew ? [digestOf(extras.once)] : []));
   if (digests.length === 0) return;
   const before = new Date(batch[0].now.wall - onceMs);
   for (let at = 0; at < digests.length; at += rowsAtOnce)
@@ -179,8 +186,6 @@ function deliveryRows(site: number, { now, result }: Stepped, process: string): 
   }));
 }
 
-const open = ['waiting', 'sending', 'retrying'];
-
 /** Writes attempts and what became of their deliveries, some hundred a statement. A delivery that has ended meanwhile stays as it ended. */
 export async function writeAttempts(
   database: Database,
@@ -198,7 +203,8 @@ async function writeSomeAttempts(
   records: readonly AttemptRecord[],
   transaction: Transaction,
 ) {
-  await models.attempts.bulkCreate(
+  await putRows(
+    models.attempts,
     records.map(({ delivery, attempt }) => ({
       site,
       delivery,
@@ -210,23 +216,17 @@ async function writeSomeAttempts(
       answer: attempt.answer ?? null,
       steps: attempt.steps ?? null,
     })),
-    { transaction, ignoreDuplicates: true },
+    transaction,
+    'ignored',
   );
   const date = (time: number | undefined) => (time === undefined ? null : new Date(time));
-  await sequelize.query(
+  await run(
+    transaction,
     `UPDATE deliveries JOIN (${records.map((_, i) => (i === 0 ? 'SELECT ? AS id, ? AS state, ? AS due, ? AS ended' : 'SELECT ?, ?, ?, ?')).join(' UNION ALL ')}) AS came
      ON deliveries.site = ? AND deliveries.id = came.id
      SET deliveries.state = came.state, deliveries.due = came.due, deliveries.taken_by = NULL, deliveries.ended = came.ended
-     WHERE deliveries.state IN (?)`,
-    {
-      replacements: [
-        ...records.flatMap(({ delivery, state, due, ended }) => [toBytes(delivery), state, date(due), date(ended)]),
-        site,
-        open,
-      ],
-      type: QueryTypes.UPDATE,
-      transaction,
-    },
+     WHERE deliveries.state IN ('waiting', 'sending', 'retrying')`,
+    [...records.flatMap(({ delivery, state, due, ended }) => [toBytes(delivery), state, date(due), date(ended)]), site],
   );
   const goingOn = records.filter(({ due }) => due !== undefined).map(({ delivery }) => toBytes(delivery));
   if (goingOn.length > 0) await queueUp({ sequelize, models }, site, goingOn, transaction);

@@ -73,13 +73,18 @@ export function isAway(error: unknown): boolean {
 
 /** True when the database broke a transaction off because another stood in its way (1213 deadlock, 1205 lock wait): the same again may pass. */
 export function isCrossed(error: unknown): boolean {
-  const { parent, original } = error as { parent?: { errno?: number }; original?: { errno?: number } };
-  const errno = parent?.errno ?? original?.errno;
+  const errno = numberOf(error);
   return errno === 1213 || errno === 1205;
 }
 
 /** True when what was to be written once stands there already (1062). */
-export const isKnownAlready = (error: unknown): boolean => (error as { name?: string }).name === 'SequelizeUniqueConstraintError';
+export const isKnownAlready = (error: unknown): boolean => numberOf(error) === 1062;
+
+/** The server's number of an error, whether the driver says it or Sequelize over it. */
+function numberOf(error: unknown): number | undefined {
+  const { errno, parent } = error as { errno?: number; parent?: { errno?: number } };
+  return parent?.errno ?? errno;
+}
 
 /** Whether the database answers now. */
 export async function answers({ sequelize }: Database): Promise<boolean> {

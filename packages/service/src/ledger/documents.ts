@@ -2,9 +2,9 @@ import { type Section, type SiteDocument, sections, upgradeDocument } from '@cau
 import type { Rename } from '@causalis/core';
 import { Op, type Transaction } from 'sequelize';
 import { newId } from '../ids.js';
-import { putRows } from './commit.js';
 import type { Database } from './database.js';
 import { type Held, mustHold } from './leases.js';
+import { putRows } from './sql.js';
 
 /** A site's document in force with the ids of its items. */
 export interface StoredSite {

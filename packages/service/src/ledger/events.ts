@@ -1,9 +1,11 @@
 import type { EventRow, SiteEvent, Verdict } from '@causalis/contract';
-import { type Model, Op, type WhereOptions } from 'sequelize';
-import { firstBytesOf, toBytes } from '../ids.js';
+import type { EventIn } from '@causalis/core';
+import { type Model, Op, QueryTypes, type WhereOptions } from 'sequelize';
+import { firstBytesOf, fromBytes, toBytes } from '../ids.js';
 import { onceMs } from './commit.js';
 import type { Database } from './database.js';
 import { type At, iso, optional, type Page, paged } from './page.js';
+import type { Stepped } from './stepped.js';
 
 type Titles = (source: string) => string;
 
@@ -26,6 +28,26 @@ export function eventOf(row: Model): SiteEvent & { verdicts: Verdict[] } {
     depth: Number(get('depth')),
     test: Boolean(get('test')),
     verdicts: get('verdicts'),
+  };
+}
+
+/** An event as its row will be read, from what was just committed. */
+export function eventAsKept(
+  { number, revision, now }: Stepped,
+  event: EventIn,
+  verdicts: readonly Verdict[],
+): SiteEvent & { verdicts: Verdict[] } {
+  const at = (time: number) => new Date(time).toISOString();
+  const { section, source, time, seen, ...rest } = event;
+  return {
+    ...rest,
+    number,
+    revision,
+    source: { section, key: source },
+    time: at(time),
+    seen: at(seen),
+    accepted: at(now.wall),
+    verdicts: [...verdicts],
   };
 }
 
@@ -119,13 +141,23 @@ export async function kindsSeen({ models }: Database, site: number): Promise<Rea
   return new Set(rows.map(({ kind, source }) => `${kind} ${source}`));
 }
 
-/** The event that the same CloudEvent brought before. */
+/** The events that the same CloudEvents brought before, by their digests in hex; those of more than a day ago are over. */
 export async function acceptedBefore(
-  { models }: Database,
+  { sequelize }: Database,
   site: number,
-  digest: Buffer,
+  digests: readonly Buffer[],
   wall: number,
-): Promise<{ id: string; number: number } | undefined> {
-  const row = await models.accepted.findOne({ where: { site, digest, at: { [Op.gte]: new Date(wall - onceMs) } } });
-  return row ? { id: row.get('event') as string, number: Number(row.get('number')) } : undefined;
+): Promise<{ known: Map<string, { id: string; number: number }>; over: Set<string> }> {
+  const rows = await sequelize.query<{ digest: Buffer; event: Buffer; number: number; at: Date | string }>(
+    'SELECT digest, event, number, at FROM accepted WHERE site = ? AND digest IN (?)',
+    { replacements: [site, digests], type: QueryTypes.SELECT },
+  );
+  const known = new Map<string, { id: string; number: number }>();
+  const over = new Set<string>();
+  for (const row of rows) {
+    const digest = row.digest.toString('hex');
+    if (new Date(row.at).getTime() < wall - onceMs) over.add(digest);
+    else known.set(digest, { id: fromBytes(row.event), number: Number(row.number) });
+  }
+  return { known, over };
 }

@@ -1,5 +1,6 @@
 import { literal, Transaction } from 'sequelize';
 import type { Database } from './database.js';
+import { run } from './sql.js';
 
 /** The process that works for a site. */
 export interface Holder {
@@ -81,14 +82,13 @@ export async function mustHold({ models }: Database, { site, epoch }: Held, tran
 }
 
 /** Gives a site's next numbers: refused unless the lease is still held and the numbers follow on. */
-export async function giveNumbers(
-  { models }: Database,
-  { site, epoch }: Held,
-  from: number,
-  to: number,
-  transaction: Transaction,
-): Promise<void> {
-  const [changed] = await models.leases.update({ number: to }, { where: { site, epoch, number: from }, transaction });
+export async function giveNumbers({ site, epoch }: Held, from: number, to: number, transaction: Transaction): Promise<void> {
+  const changed = await run(transaction, 'UPDATE leases SET number = ? WHERE site = ? AND epoch = ? AND number = ?', [
+    to,
+    site,
+    epoch,
+    from,
+  ]);
   if (changed === 0) throw new LostLease();
 }
 

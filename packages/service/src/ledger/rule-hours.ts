@@ -1,19 +1,13 @@
 import { heldReason } from '@causalis/words';
 import { QueryTypes, type Transaction } from 'sequelize';
 import type { Database } from './database.js';
+import { rowsAtOnce, run } from './sql.js';
 import type { Stepped } from './stepped.js';
 
 const hourMs = 3_600_000;
-/** As many values stand in one statement. */
-const rowsAtOnce = 500;
 
 /** Counts what each rule made of the events of a batch, by hour and reason. Tests are left out of all counts. */
-export async function countVerdicts(
-  { sequelize }: Database,
-  site: number,
-  batch: readonly Stepped[],
-  transaction: Transaction,
-): Promise<void> {
+export async function countVerdicts(site: number, batch: readonly Stepped[], transaction: Transaction): Promise<void> {
   const times = new Map<string, { rule: string; hour: Date; reason: string; times: number }>();
   for (const { result, now } of batch) {
     const hour = Math.floor(now.wall / hourMs) * hourMs;
@@ -32,10 +26,11 @@ export async function countVerdicts(
   const rows = [...times.values()].sort((a, b) => (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : a.reason < b.reason ? -1 : 1));
   for (let at = 0; at < rows.length; at += rowsAtOnce) {
     const some = rows.slice(at, at + rowsAtOnce);
-    await sequelize.query(
+    await run(
+      transaction,
       `INSERT INTO rule_hours (site, rule, hour, reason, times) VALUES ${some.map(() => '(?,?,?,?,?)').join(',')}
        ON DUPLICATE KEY UPDATE times = times + VALUES(times)`,
-      { replacements: some.flatMap((row) => [site, row.rule, row.hour, row.reason, row.times]), type: QueryTypes.INSERT, transaction },
+      some.flatMap((row) => [site, row.rule, row.hour, row.reason, row.times]),
     );
   }
 }

@@ -25,6 +25,8 @@ export interface EntryExtras {
   readonly media?: readonly MediaRow[];
   /** Source and id of a CloudEvent: the same within a day is accepted once. */
   readonly once?: string;
+  /** It was accepted before, too long ago to count. */
+  readonly anew?: boolean;
   readonly attempt?: AttemptRecord;
   /** A delivery that a hand makes due at once, or cancels; the entry is refused when it is in no state for that. */
   readonly byHand?: { readonly delivery: string; readonly does: 'retry' | 'cancel'; readonly expires: number | null };

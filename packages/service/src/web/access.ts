@@ -18,6 +18,8 @@ const mostTries = { both: 10, address: 30, name: 100 } as const;
 const triesMs = 60_000;
 /** So many names and addresses are remembered; whoever invents more of them pushes out the oldest. */
 const mostRemembered = 10_000;
+/** Whoever was let in is looked up again after this: what another process of the same ledger has changed counts by then. */
+const knownMs = 2_000;
 
 /** Who asks, and how they have shown it. */
 export interface Caller {
@@ -47,6 +49,8 @@ export class Access {
   private readonly database: Database;
   private readonly clock: Clock;
   private readonly tries = new Map<string, number[]>();
+  /** Who was seen lately: forgotten at once when people or tokens change here, and soon anyway. */
+  private readonly callers = new Map<string, { readonly caller: Caller; readonly kind: string; readonly until: number }>();
   /** A hash to compare with when there is no such name, so that both take as long. */
   private readonly nobody = hashPassword(newSecret());
 
@@ -96,7 +100,13 @@ export class Access {
     return user !== undefined && (await argon2.verify(user.password, password));
   }
 
+  /** People, tokens or sessions have changed. */
+  forget(): void {
+    this.callers.clear();
+  }
+
   async signOut(secret: string): Promise<void> {
+    this.forget();
     await dropPass(this.database, secret);
   }
 
@@ -106,11 +116,17 @@ export class Access {
     const cookie = request.cookies[cookieName];
     const [secret, kind] = bearer ? [bearer, 'token' as const] : [cookie, 'session' as const];
     if (!secret) return undefined;
+    const now = this.clock.steady();
+    const known = this.callers.get(secret);
+    if (known && known.kind === kind && known.until > now) return known.caller;
     const pass = await findPass(this.database, kind, secret, new Date(this.clock.wall()));
     if (!pass) return undefined;
     const site = pass.site ?? undefined;
     const only = site === undefined ? pass.permissions : atOneSite(pass.permissions ?? permissionsOf[pass.user.role]);
-    return { me: meOf(pass.user, only), by: kind === 'token' ? 'token' : 'cookie', site };
+    const caller: Caller = { me: meOf(pass.user, only), by: kind === 'token' ? 'token' : 'cookie', site };
+    if (this.callers.size >= mostRemembered) this.callers.clear();
+    this.callers.set(secret, { caller, kind, until: now + knownMs });
+    return caller;
   }
 
   /** Lets somebody pass who may, and says why not. */

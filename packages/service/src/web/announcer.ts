@@ -9,6 +9,8 @@ export interface Announced {
 
 /** As many messages are kept for those who come back after a short while. */
 const keepMost = 2_000;
+/** Whoever has listened and comes back within this time misses nothing. */
+const comeBackMs = 60_000;
 
 /**
  * What happens at a site, told to everybody who listens. Messages are numbered within this process; who comes back
@@ -19,6 +21,7 @@ export class Announcer {
   private number = 0;
   private kept: Announced[] = [];
   private readonly listeners = new Set<(announced: Announced) => void>();
+  private lastListened = Number.NEGATIVE_INFINITY;
 
   announce(message: StreamMessage): void {
     const announced = { id: `${this.epoch}-${++this.number}`, message };
@@ -39,8 +42,22 @@ export class Announcer {
     return at < 0 ? undefined : this.kept.slice(at + 1);
   }
 
+  /** Whether somebody listens, or did a moment ago and may come back. */
+  get heard(): boolean {
+    return this.listeners.size > 0 || performance.now() - this.lastListened < comeBackMs;
+  }
+
+  /** Something happened that nobody hears: who comes back later reads afresh. */
+  skip(): void {
+    this.number++;
+    this.kept = [];
+  }
+
   listen(listener: (announced: Announced) => void): () => void {
     this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
+    return () => {
+      this.lastListened = performance.now();
+      this.listeners.delete(listener);
+    };
   }
 }

@@ -2,13 +2,15 @@ import type { Delivery, StreamMessage } from '@causalis/contract';
 import PQueue from 'p-queue';
 import { atOneMoment, type Database, isAway } from '../ledger/database.js';
 import { findDelivery } from '../ledger/deliveries.js';
-import { findEvent } from '../ledger/events.js';
+import { eventAsKept } from '../ledger/events.js';
 import { listFirings } from '../ledger/firings.js';
 import type { Stepped } from '../ledger/stepped.js';
 import type { Announcer } from './announcer.js';
 
 /** So many connections to the database it takes, of those that all share. */
 const mostReading = 3;
+/** More than this is not told one by one. */
+const mostWaiting = 2_000;
 /** While the ledger is away it is asked again after this, so many times. */
 const againMs = 1_000;
 const mostTimes = 300;
@@ -32,8 +34,17 @@ export class Announcing {
     this.parts = parts;
   }
 
-  committed({ entry, result }: Stepped): void {
-    for (const { event } of result.events) this.event(event.id);
+  committed(stepped: Stepped): void {
+    const { entry, result } = stepped;
+    if (!this.parts.announcer.heard) {
+      this.parts.announcer.skip();
+      return;
+    }
+    for (const { event, verdicts } of result.events)
+      this.parts.announcer.announce({
+        kind: 'event',
+        event: { ...eventAsKept(stepped, event, verdicts), title: this.parts.title(event.source) },
+      });
     for (const { id } of result.firings) this.firing(id);
     if (entry.kind === 'ended') this.delivery(entry.delivery.id);
     if (entry.kind === 'again') for (const { id } of result.deliveries) this.delivery(id);
@@ -42,6 +53,10 @@ export class Announcing {
   }
 
   delivery(id: string): void {
+    if (!this.parts.announcer.heard) {
+      this.parts.announcer.skip();
+      return;
+    }
     this.soon(`delivery ${id}`, async () => {
       const delivery = await findDelivery(this.parts.database, this.parts.site, id);
       return delivery ? [{ kind: 'delivery', delivery }] : [];
@@ -68,13 +83,6 @@ export class Announcing {
     });
   }
 
-  private event(id: string): void {
-    this.soon(`event ${id}`, async () => {
-      const event = await findEvent(this.parts.database, this.parts.site, id);
-      return event ? [{ kind: 'event', event: { ...event, title: this.parts.title(event.source.key) } }] : [];
-    });
-  }
-
   private firing(id: string): void {
     this.soon(`firing ${id}`, async () => {
       const firings = await atOneMoment(this.parts.database, (transaction) =>
@@ -90,6 +98,12 @@ export class Announcing {
    */
   private soon(name: string, read: () => Promise<StreamMessage[]>): void {
     if (this.waiting.has(name)) return;
+    if (this.waiting.size >= mostWaiting) {
+      // Too much for telling it one by one: listeners read afresh what they show.
+      this.line.clear();
+      this.waiting.clear();
+      this.parts.announcer.announce({ kind: 'reset' });
+    }
     this.waiting.add(name);
     this.line
       .add(async () => {

@@ -79,11 +79,16 @@ function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | nu
 async function acceptEvents(parts: WebParts, site: SiteRuntime, sent: readonly CloudEvent[], again = true): Promise<Accepted[]> {
   const { database, clock } = parts;
   const names = sent.map(({ source, id }) => `${source}\n${id}`);
-  const before = await Promise.all(names.map((name) => acceptedBefore(database, site.id, digestOf(name), clock.wall())));
+  const digests = names.map(digestOf);
+  const { known: knownBefore, over } = await acceptedBefore(database, site.id, digests, clock.wall());
+  const before = digests.map((digest) => knownBefore.get(digest.toString('hex')));
   const wall = clock.wall();
   const isNew = (i: number) => !before[i] && names.indexOf(names[i]) === i;
   const fresh = sent.flatMap((event, i) => (isNew(i) ? [{ name: names[i], event: eventIn(event, wall) }] : []));
-  const offered = fresh.map(({ name, event }) => ({ entry: { kind: 'event' as const, event }, extras: { once: name } }));
+  const offered = fresh.map(({ name, event }) => ({
+    entry: { kind: 'event' as const, event },
+    extras: { once: name, anew: over.size > 0 && over.has(digestOf(name).toString('hex')) },
+  }));
   const outcomes = offered.length === 0 ? [] : await site.engine.acceptAll(offered).catch((error: unknown) => error as Error);
   // Two who bring the same at the same time: the ledger takes one, and the other gets its answer.
   if (outcomes instanceof Error) {

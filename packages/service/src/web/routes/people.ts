@@ -82,6 +82,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       const password = randomPassword();
       const token = newSecret();
       await changeUser(database, user.id, { password: await hashPassword(password) });
+      access.forget();
       await forgetFirstSignIn(user.name);
       const created = new Date(clock.wall());
       await addPass(database, token, { kind: 'token', user: user.id, name: 'command line of this machine', created, expires: null });
@@ -93,6 +94,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     setPassword: async ({ body, me, request }) => {
       if (!(await access.isPassword(me.name, body.old))) throw new Refusal('wrong-password');
       await changeUser(database, (await userNamed(me.name)).id, { password: await hashPassword(body.new) });
+      access.forget();
       await forgetFirstSignIn(me.name);
       await audit({ me, request }, undefined, 'password.changed', { user: me.name });
       return {};
@@ -114,6 +116,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       if (body.role && body.role !== 'integrator') await notTheLast(user);
       const password = body.password === undefined ? {} : { password: await hashPassword(body.password) };
       await changeUser(database, user.id, { ...(body.role ? { role: body.role } : {}), ...password });
+      access.forget();
       if (body.password !== undefined) await forgetFirstSignIn(user.name);
       await audit({ me, request }, undefined, 'user.changed', {
         user: user.name,
@@ -127,6 +130,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
       mustHave(me, permissionsOf[user.role]);
       await notTheLast(user);
       await removeUser(database, user.id);
+      access.forget();
       await audit({ me, request }, undefined, 'user.removed', { user: user.name });
       return {};
     },
@@ -154,6 +158,7 @@ export const peopleRoutes = (parts: WebParts, audit: Audit): Handlers => {
     },
     revokeToken: async ({ params, me, request }) => {
       if (!(await dropToken(database, params.id))) throw unknownItem('token', params.id);
+      access.forget();
       await audit({ me, request }, undefined, 'token.revoked', { id: params.id });
       return {};
     },
