@@ -37,7 +37,7 @@ export async function fillLedger(connection: Connection, events: number, days: n
        SELECT 1, ${id(ms, '7000', 'seq')}, 1000000000 + seq, 1, ${kind}, 'cameras', ${source}, 'drive', ${at}, ${at}, ${at},
          '{"level":0.1,"threshold":0.003}', '[]', seq % ${firedEach} = 0, 0, 0 FROM seq_${from}_to_${to}`,
     );
-    const rule = `CONCAT('rule-', (seq / ${firedEach}) % 50)`;
+    const rule = `CONCAT('rule-', FLOOR(seq / ${firedEach}) % 50)`;
     const fired = `FROM seq_${from}_to_${to} WHERE seq % ${firedEach} = 0`;
     await connection.query(
       `INSERT INTO firings (site, id, event, kind, source, rule, title, priority, at, test, actions)

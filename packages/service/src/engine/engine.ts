@@ -69,9 +69,9 @@ export interface EngineParts {
 
 /** A batch is what arrived while the last commit ran; never more than this. */
 const mostInBatch = 200;
-const leastInBatch = 8;
+const leastInBatch = 16;
 /** Batches become smaller when a commit takes longer than this: whatever is urgent waits for one at most. */
-const commitMs = 40;
+const commitMs = 25;
 /** More than this waiting means that the ledger cannot follow: callers are told so instead of waiting for ever. */
 const mostWaiting = 20_000;
 /** A transaction that others keep standing in the way of is given up after this many tries. */

@@ -69,40 +69,76 @@ export interface EventFilter {
 /** A list of events, newest first, page by page by their ids: each filter and each pair of them has an index to walk. */
 export async function listEvents(database: Database, site: number, filter: EventFilter, title: Titles): Promise<Page<EventRow>> {
   const { models } = database;
-  const ids = between(filter);
-  const where: WhereOptions = {
-    site,
-    ...(filter.afterNumber === undefined ? {} : { number: { [Op.gt]: filter.afterNumber } }),
-    ...(filter.kind ? { kind: filter.kind } : {}),
-    ...(filter.source ? { source: filter.source } : {}),
-    ...(filter.fired === undefined ? {} : { fired: filter.fired }),
-    ...(filter.rule ? { id: await firedOn(database, site, filter.rule, filter, ids) } : ids ? { id: ids } : {}),
+  const { kind, source, fired, rule, afterNumber, limit } = filter;
+  const own: WhereOptions = {
+    ...(afterNumber === undefined ? {} : { number: { [Op.gt]: afterNumber } }),
+    ...(kind ? { kind } : {}),
+    ...(source ? { source } : {}),
+    ...(fired === undefined ? {} : { fired }),
   };
-  const rows = await models.events.findAll({ where, order: [['id', 'DESC']], limit: filter.limit + 1 });
+  const read = async (ids: object): Promise<Model[]> => {
+    // The rule's own index knows kind and source too: its events are then read by their ids alone.
+    const where: WhereOptions = rule ? { site, id: await firedOn(database, site, rule, filter, ids) } : { site, ...own, id: ids };
+    return await models.events.findAll({ where, order: [['id', 'DESC']], limit: limit + 1 });
+  };
+  const rows = await lookingBack(database, site, filter, read);
   return paged(
     rows.map(eventOf).map((event) => ({ ...event, title: title(event.source.key) })),
-    filter.limit,
+    limit,
   );
 }
 
-/** The stretch of ids that a page lies in. */
-function between({ before, from, until }: EventFilter): object | undefined {
-  const upper = [...(before ? [toBytes(before)] : []), ...(until ? [firstBytesOf(Date.parse(until))] : [])].sort(Buffer.compare)[0];
-  if (!upper && !from) return undefined;
-  return { ...(upper ? { [Op.lt]: upper } : {}), ...(from ? { [Op.gte]: firstBytesOf(Date.parse(from)) } : {}) };
+const hour = 3_600_000;
+/** How far back is looked for a page: the next only when the one before had too few. */
+const looks = [hour, 24 * hour, 10 * 24 * hour, Number.POSITIVE_INFINITY];
+
+/**
+ * Reads a page in stretches of ids, each longer than the last: a stretch has two ends, so that the database walks an
+ * index from its newest row of what is asked, where it would otherwise read everything newer first.
+ */
+async function lookingBack<T>(
+  database: Database,
+  site: number,
+  { before, from, until, limit }: EventFilter,
+  read: (ids: object) => Promise<T[]>,
+) {
+  const ends = [...(before ? [toBytes(before)] : []), ...(until ? [firstBytesOf(Date.parse(until))] : [])].sort(Buffer.compare);
+  const last = ends[0] ?? (await newestOf(database, site));
+  if (!last) return [];
+  const upper = ends[0] ? { [Op.lt]: ends[0] } : {};
+  const end = Number.parseInt(last.toString('hex').slice(0, 12), 16);
+  const first = from ? Date.parse(from) : 0;
+  for (const look of looks) {
+    const start = Math.max(first, end - look);
+    const rows = await read({ ...upper, [Op.gte]: firstBytesOf(start) });
+    if (rows.length > limit || start <= first) return rows;
+  }
+  return [];
 }
 
-/** The newest events on which a rule fired. */
+/** The newest id; the index is named because any other would be sorted first. */
+async function newestOf({ sequelize }: Database, site: number): Promise<Buffer | undefined> {
+  const rows = await sequelize.query<{ id: Buffer }>(
+    'SELECT id FROM events FORCE INDEX (PRIMARY) WHERE site = ? ORDER BY id DESC LIMIT 1',
+    {
+      replacements: [site],
+      type: QueryTypes.SELECT,
+    },
+  );
+  return rows[0]?.id;
+}
+
+/** The newest events on which a rule fired, in a stretch of ids. */
 async function firedOn(
   { models }: Database,
   site: number,
   rule: string,
   { kind, source, limit }: EventFilter,
-  ids: object | undefined,
+  ids: object,
 ): Promise<Buffer[]> {
   const rows = await models.firings.findAll({
     attributes: ['event'],
-    where: { site, rule, ...(kind ? { kind } : {}), ...(source ? { source } : {}), ...(ids ? { event: ids } : {}) },
+    where: { site, rule, ...(kind ? { kind } : {}), ...(source ? { source } : {}), event: ids },
     order: [['event', 'DESC']],
     limit: limit + 1,
   });
