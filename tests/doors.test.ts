@@ -216,6 +216,26 @@ test('text of others reaches no terminal, no mail header and no page as anything
   assert.ok(garden.mailbox?.mails.every(({ to }) => !to.includes('everybody')));
 });
 
+test('half a character, and a name with a line in it, spoil nothing for anybody else', async () => {
+  const { service } = garden;
+  const { address } = await service.client.call('issueHook', { params: { site, key: 'face-desk' } });
+  const hook = (name: string) => fetch(new URL(address, service.url), { method: 'POST', body: `{"person":{"name":"${name}"}}` });
+  const statuses = await Promise.all([hook('\\ud800'), hook('somebody'), hook(`${'x'.repeat(198)}😀😀`), hook('\\udc00\\ud800')]);
+  assert.deepEqual(
+    statuses.map(({ status }) => status),
+    [200, 200, 200, 200],
+  );
+  const event = await service.send('hook.called', 'hooks/face-desk', { label: '\ud800' });
+  assert.equal((await service.chain(event)).event.data.label, '\ufffd');
+  const named = (source: string, id: string) =>
+    service.client.call('sendEvents', {
+      params: { site },
+      body: { specversion: '1.0', id, source, type: 'hook.called', subject: 'hooks/face-desk', data: {} } as never,
+    });
+  await assert.rejects(named('a\nb', 'c'), { code: 'body-refused' });
+  assert.equal((await service.client.call('health')).ledger, 'well');
+});
+
 test('planted secrets are found in no log, no row, no answer and no file but their own', async () => {
   const { service } = garden;
   const { client } = service;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { causeKinds, eventKinds, eventSections } from './event-kinds.js';
+import { Line } from './key.js';
 import { Position } from './units.js';
 
 export const EventKindName = z.enum(eventKinds);
@@ -68,8 +69,8 @@ export type SiteEvent = z.infer<typeof SiteEvent>;
 /** A CloudEvents 1.0 event in structured JSON; `subject` is section/key. */
 export const CloudEvent = z.strictObject({
   specversion: z.literal('1.0'),
-  id: z.string().min(1).max(200),
-  source: z.string().min(1).max(200),
+  id: Line,
+  source: Line,
   type: z.enum(causeKinds),
   subject: z.string().regex(/^(cameras|hooks|site)\/[a-z][a-z0-9-]{0,62}$/),
   time: z.iso.datetime({ offset: true }).optional(),

@@ -3,6 +3,7 @@ import type { Clock } from './clock.js';
 import { forgetAccepted } from './ledger/commit.js';
 import { type Database, isAway } from './ledger/database.js';
 import { dropDays, prepareDays } from './ledger/days.js';
+import { forgetOver } from './ledger/people.js';
 import { mediaPath } from './ledger/state.js';
 import { sweepOrphans } from './media/evidence.js';
 
@@ -19,6 +20,8 @@ export interface KeepingParts {
 
 const dayMs = 86_400_000;
 const everyMs = 3_600_000;
+/** Arrivals that were refused are of interest while somebody sets a hook up. */
+const refusedDays = 7;
 
 /** Keeps the ledger to its days: parts for those to come are made, old ones are dropped with their pictures, once an hour. */
 export class Keeping {
@@ -53,6 +56,7 @@ export class Keeping {
     const { database, databaseUrl, clock, home, days, sites } = this.parts;
     const now = clock.wall();
     await forgetAccepted(database, now);
+    await forgetOver(database, now, now - refusedDays * dayMs);
     await prepareDays(databaseUrl, now);
     const before = now - days * dayMs;
     if ((await dropDays(databaseUrl, before)) === 0) return;

@@ -1,4 +1,4 @@
-import type { CameraState } from '@causalis/contract';
+import { type CameraState, plainLine } from '@causalis/contract';
 import type { Entry, EventIn } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
@@ -78,7 +78,7 @@ export class CameraIntake {
       source: camera,
       time,
       seen: now,
-      data: isLost && reason ? { reason: reason.slice(0, 300) } : {},
+      data: isLost && reason ? { reason: plainLine(reason, 300) } : {},
       depth: 0,
       test: false,
     };

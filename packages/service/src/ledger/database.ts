@@ -66,7 +66,7 @@ export function isAway(error: unknown): boolean {
   const name = (error as { name?: string }).name ?? '';
   if (name.startsWith('SequelizeConnection') || name === 'SequelizeTimeoutError') return true;
   const code = (error as { parent?: { code?: string } }).parent?.code ?? (error as { code?: string }).code ?? '';
-  return /ECONN|EPIPE|ETIMEDOUT|ER_(SERVER_SHUTDOWN|CONNECTION|SOCKET|CMD_CONNECTION_CLOSED|GET_CONNECTION_TIMEOUT|NO_CONNECTION)|ER_CON/.test(
+  return /ECONN|EPIPE|ETIMEDOUT|ER_(SERVER_SHUTDOWN|CONNECTION_|SOCKET_|CMD_CONNECTION_CLOSED|GET_CONNECTION_TIMEOUT|NO_CONNECTION|CON_COUNT_ERROR)/.test(
     code,
   );
 }

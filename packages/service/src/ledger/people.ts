@@ -155,6 +155,12 @@ export async function dropPass({ models }: Database, secret: string): Promise<vo
   await models.passes.destroy({ where: { digest: digestOf(secret) } });
 }
 
+/** Forgets sessions and tokens that have ended (wall ms), and arrivals that were refused before a moment. */
+export async function forgetOver({ models }: Database, now: number, refusedBefore: number): Promise<void> {
+  await models.passes.destroy({ where: { expires: { [Op.lt]: new Date(now) } } });
+  await models.refused.destroy({ where: { at: { [Op.lt]: new Date(refusedBefore) } } });
+}
+
 /** One line of the audit: who did what from where. */
 export async function writeAudit(
   { models }: Database,

@@ -107,8 +107,7 @@ export function callKind(around: OutputSurroundings): OutputKind<OutputOf<'call'
           const answer = await request(url, { method: 'POST', headers, body, dispatcher: agent, signal });
           return [answer.statusCode, clean(await readBounded(answer.body))] as const;
         });
-        if (status >= 200 && status < 300)
-          return delivered('accepted', { answer: `${status}${text ? ` ${text}` : ''}`.slice(0, 200), steps });
+        if (status >= 200 && status < 300) return delivered('accepted', { answer: `${status}${text ? ` ${text}` : ''}`, steps });
         if (status >= 300 && status < 400) return { ...refused('redirect', false, String(status)), steps };
         // A refusal of what was sent stays one; a server's own trouble or a full one passes.
         const later = status >= 500 || status === 408 || status === 425 || status === 429;

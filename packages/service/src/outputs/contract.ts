@@ -62,7 +62,13 @@ export interface OutputSurroundings {
   };
 }
 
-export const delivered = (code: string, more: Partial<Sent> = {}): Sent => ({ ok: true, again: false, code, ...more });
+export const delivered = (code: string, { answer, ...more }: Partial<Sent> = {}): Sent => ({
+  ok: true,
+  again: false,
+  code,
+  ...more,
+  ...(answer ? { answer: clean(answer) } : {}),
+});
 export const refused = (code: string, again: boolean, answer?: string): Sent => ({
   ok: false,
   again,

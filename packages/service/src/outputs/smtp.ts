@@ -189,7 +189,7 @@ export function smtpKind(around: OutputSurroundings): OutputKind<Smtp> {
           answered<{ response?: string }>((done) => connection.send(mail.envelope as never, mail.message, done as never)),
         );
         lines.give(name, line);
-        return delivered('accepted', { answer: (info.response ?? '').slice(0, 200), steps: way.steps });
+        return delivered('accepted', { answer: info.response ?? '', steps: way.steps });
       } catch (error) {
         stop();
         return { ...(signal.aborted ? refused('no-answer', true) : failure(error)), steps: way.steps };

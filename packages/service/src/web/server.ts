@@ -30,6 +30,8 @@ declare module 'fastify' {
 
 /** Bodies of JSON are small; only documents are not. */
 const mostJson = 1024 * 1024;
+/** Consoles take two each for good, programs one; whoever opens thousands only keeps others out. */
+const mostConnections = 2_000;
 /** Routes whose body is a text with lines, whatever it is called. */
 const textRoutes: readonly PathName[] = ['check', 'preview', 'apply'];
 /** Routes that keep the connection, or have a place of their own. */
@@ -48,6 +50,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     // What is too long is refused by its schema, in the same form as everything else.
     routerOptions: { maxParamLength: 16 * 1024 },
   });
+  app.server.maxConnections = mostConnections;
   app.setValidatorCompiler(validate);
   // Answers are typed by the contract; a test holds them to its schemas.
   app.setSerializerCompiler(() => (answer) => JSON.stringify(answer));
