@@ -1,3 +1,4 @@
+import { planOf } from './faults/plan.js';
 import { runFaults, showFaults } from './faults/run.js';
 import { type Figure, machine, show } from './figure.js';
 import { laws } from './laws.js';
@@ -28,6 +29,10 @@ if (process.argv[2] === 'faults') {
   if (!Number.isInteger(seed) || !Number.isInteger(firings) || firings < 1) {
     process.stderr.write('Say it so: npm run bench -- faults --seed 7 --firings 10000\n');
     process.exit(2);
+  }
+  if (process.argv.includes('--plan')) {
+    process.stdout.write(`${JSON.stringify(planOf(seed, firings), null, 1)}\n`);
+    process.exit(0);
   }
   if (!process.argv.includes('--json')) process.stdout.write(`seed ${seed}\n`);
   const report = await runFaults(seed, firings);
