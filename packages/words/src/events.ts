@@ -20,7 +20,7 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     by: data.byMs === undefined ? (data.by ?? '?') : jumpText(data.byMs),
     count: data.count ?? '?',
     free: `${Math.floor((data.free ?? 0) / 1024 / 1024)} MB`,
-    reason: data.reason ?? '?',
+    reason: textsIn(language).attempts[data.reason ?? '']?.[0] ?? data.reason ?? '?',
     from: data.from ?? '?',
     to: data.to ?? '?',
     lasted: durationText(data.lastedMs ?? 0),

@@ -43,11 +43,19 @@ test('each way of being held says the value that decided', () => {
 });
 
 test('each kind of event has its sentence and its name', () => {
+  const data = {
+    who: 'Ann',
+    from: 'open',
+    to: 'closed',
+    lastedMs: 12_000,
+    rule: 'Visitor',
+    by: 'Bob',
+    count: 7,
+    free: 104_857_600,
+    reason: 'no-answer',
+  };
   const said = eventKinds.map((kind) =>
-    eventText(
-      { kind, mark: 'drive', data: { who: 'Ann', from: 'open', to: 'closed', lastedMs: 12_000, rule: 'Visitor', by: 'Bob' } },
-      'Gatehouse',
-    ),
+    eventText({ kind, mark: 'drive', data: { ...data, ...(kind === 'clock.jumped' ? { byMs: -3_600_000 } : {}) } }, 'Gatehouse'),
   );
   assert.deepEqual(said, [
     'Motion on the drive of Gatehouse',
@@ -56,6 +64,14 @@ test('each kind of event has its sentence and its name', () => {
     'Gatehouse is back',
     'Gatehouse called about Ann',
     'Mode changed from open to closed',
+    'Causalis started again after 12 s',
+    'The clock of the machine jumped 1 h 00 m back',
+    'The disk is nearly full: 100 MB left, no pictures are kept',
+    'The disk has room again: 100 MB',
+    'Gatehouse reported too much: 7 were refused within 12 s',
+    '“Visitor” counted too many apart: 7 cooldowns were forgotten',
+    'Gatehouse has failed 7 times in a row: no answer in time',
+    'Gatehouse works again after 12 s',
     'Trial of “Visitor” by Bob',
     'Test of Gatehouse by Bob',
     'Gatehouse set by Bob',
