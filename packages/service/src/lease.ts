@@ -45,6 +45,11 @@ export class Lease {
     return { lease: new Lease(database, held, ms, asked, lost), ...rest };
   }
 
+  /** It has ended, or another has taken it. */
+  get isOver(): boolean {
+    return this.over;
+  }
+
   /** Resolves at once while the lease is held; otherwise as soon as it is known whether it still is. */
   holds(): Promise<boolean> {
     if (this.over) return Promise.resolve(false);

@@ -174,10 +174,11 @@ export class SiteRuntime {
     try {
       await site.begin(parts, taken.number, taken.awayMs);
     } catch (error) {
-      await taken.lease.end().catch(() => undefined);
+      await site.stop().catch(() => undefined);
       throw error;
     }
-    return site;
+    // It may have been lost while the site was brought to work.
+    return taken.lease.isOver ? { by: await parts.holder() } : site;
   }
 
   private async begin(parts: SiteParts, number: number, awayMs: number | undefined): Promise<void> {

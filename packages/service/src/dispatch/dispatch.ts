@@ -117,6 +117,8 @@ export class Dispatch {
       for (const output of more) this.lane(output).more = true;
       for (const delivery of deliveries) this.enqueue(delivery);
       if (next !== undefined) this.lookAt(next);
+      // What was taken may have ended meanwhile: then nothing that ends will make room, and there is room already.
+      if ([...more].some((output) => this.roomOf(output) > 0)) this.lookAt(clock.steady());
     } catch (error) {
       if (error instanceof LostLease) {
         lease.lose();
@@ -247,6 +249,7 @@ export class Dispatch {
         await write();
         return;
       } catch (error) {
+        if (error instanceof LostLease) this.parts.lease.lose();
         if (this.stopped || !(await this.parts.lease.holds())) return;
         if (!isAway(error) && !isKnownAway(error)) this.parts.trouble(error, 'recording an attempt');
         await new Promise<void>((resolve) => {
