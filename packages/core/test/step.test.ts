@@ -312,3 +312,27 @@ test('the check names each thing that cannot be, with its place', () => {
     ].sort(),
   );
 });
+
+test('names that somebody makes up fill no memory: the oldest cooldowns go, and an event says so', () => {
+  const site = siteOf({ cause: { event: 'motion.began', at: 'gatehouse' }, cooldown: { for: '1h', per: 'who' } });
+  const told: StepResult['events'][number][] = [];
+  const cooling = () => [...site.state.entries('cooldown/')].length;
+  for (let n = 0; n < 12_000; n++) {
+    const { events } = site.motion({ data: { who: `random ${n}` } });
+    told.push(...events.filter(({ event }) => event.kind === 'rule.crowded'));
+    site.after(1);
+  }
+  assert.ok(cooling() <= 10_000, `${cooling()} are kept`);
+  assert.ok(told.length >= 1 && told.every(({ event }) => event.data.rule === 'Visitor' && (event.data.count ?? 0) > 0));
+  assert.equal(site.motion({ data: { who: 'random 11999' } }).events[0].verdicts[0].verdict, 'held', 'the newest still hold');
+
+  // What is over goes without a word.
+  const before = told.length;
+  site.after(2 * 3_600_000);
+  for (let n = 0; n < 2_000; n++) {
+    const { events } = site.motion({ data: { who: `later ${n}` } });
+    told.push(...events.filter(({ event }) => event.kind === 'rule.crowded'));
+  }
+  assert.equal(told.length, before);
+  assert.ok(cooling() < 10_000);
+});

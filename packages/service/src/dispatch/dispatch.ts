@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import type { Attempt, Output } from '@causalis/contract';
 import { type AttemptOutcome, afterAttempt, goingBack, type NewDelivery, retryPolicies } from '@causalis/core';
 import PQueue from 'p-queue';
@@ -63,6 +64,8 @@ export class Dispatch {
 
   constructor(parts: DispatchParts) {
     this.parts = parts;
+    // Every attempt that is on its way listens to it.
+    setMaxListeners(0, this.stopping.signal);
     this.recorder = new Recorder((records) => recordAttempts(parts.database, parts.lease.held, records));
   }
 

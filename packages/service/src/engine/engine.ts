@@ -1,14 +1,4 @@
-import {
-  type CompiledSite,
-  type Entry,
-  type Now,
-  Overlay,
-  type StateKey,
-  type StateView,
-  type StepResult,
-  step,
-  type Timer,
-} from '@causalis/core';
+import { type CompiledSite, type Entry, type Now, Overlay, type StateKey, type StepResult, step, type Timer } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
 import type { Lease } from '../lease.js';
@@ -19,6 +9,7 @@ import { readState } from '../ledger/state.js';
 import type { EntryExtras, Stepped } from '../ledger/stepped.js';
 import { goThrough, pass, type Step } from '../moments.js';
 import { Refusal } from '../problem.js';
+import { KeptState } from './kept-state.js';
 
 /** What an accepted entry came to. */
 export interface Outcome {
@@ -78,26 +69,6 @@ const mostWaiting = 20_000;
 const mostTries = 5;
 /** A timer whose commit failed, and a commit of which nobody knows whether it came to be, are looked at again after this. */
 const againMs = 1_000;
-
-/** State that is kept in memory and known to be in the ledger. */
-class KeptState implements StateView {
-  private readonly values: Map<string, unknown>;
-  constructor(values: Map<string, unknown>) {
-    this.values = values;
-  }
-  get<T>(key: StateKey<T>): T | undefined {
-    return this.values.get(key) as T | undefined;
-  }
-  *entries(prefix: string): Iterable<[string, unknown]> {
-    for (const [name, value] of this.values) if (name.startsWith(prefix)) yield [name, value];
-  }
-  merge(changes: ReadonlyMap<string, unknown>): void {
-    for (const [name, value] of changes) {
-      if (value === null) this.values.delete(name);
-      else this.values.set(name, value);
-    }
-  }
-}
 
 /**
  * The one writer of a site: takes entries, steps them through the core, and makes each batch durable in one commit
