@@ -38,7 +38,7 @@ async function revoke(id: string) {
       <li v-for="token in tokens.value.value?.items ?? []" :key="token.id">
         <strong>{{ token.name }}</strong>
         <span class="small soft about"
-          >{{ token.user }}, {{ token.permissions.join(', ') }};
+          >{{ token.user }}, {{ token.permissions.join(', ') }}{{ token.site ? ` (${token.site})` : '' }};
           {{ token.expires ? `${texts.site.ends} ${dateText(token.expires, zone)}` : texts.site.neverEnds }}</span
         >
         <SureButton :label="texts.site.revoke" :about="`${texts.site.revoke} ${token.name}`" :busy="busy !== ''" @sure="revoke(token.id)" />
