@@ -7,7 +7,7 @@ import { Garden } from './at-work/garden.js';
 import { ServiceAtWork, site } from './at-work/service.js';
 
 /** Short, so that a takeover is soon seen; the mechanism is the same. */
-const env = { CAUSALIS_LEASE_MS: '1500' };
+const env = { CAUSALIS_LEASE_MS: '3000' };
 let garden: Garden;
 let first: ServiceAtWork;
 let second: ServiceAtWork;

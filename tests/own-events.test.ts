@@ -116,6 +116,7 @@ test('a hook that reports a hundred times what it may is held back, told once wi
       statuses.set(status, (statuses.get(status) ?? 0) + 1);
     }
   };
+  const began = performance.now();
   const flooding = Promise.all(Array.from({ length: 16 }, one));
   const calledBefore = calls.calls.length;
   await setMode('open');
@@ -125,11 +126,13 @@ test('a hook that reports a hundred times what it may is held back, told once wi
   );
   assert.equal(calls.calls.length, calledBefore + 1, 'the urgent call went out meanwhile');
   const desk = chain.firings[0].actions.find(({ name }) => name === 'desk')?.deliveries[0];
-  assert.ok(desk?.ended && Date.parse(desk.ended) - Date.parse(desk.created) < 5_000);
+  assert.deepEqual([desk?.state, desk?.attempts.length], ['delivered', 1]);
   await flooding;
   assert.deepEqual([...statuses.keys()].sort(), [200, 429]);
   const refused = statuses.get(429) ?? 0;
-  assert.ok(refused >= 900, `${refused} were refused`);
+  // Two hundred at once, and twenty a second while it lasted.
+  const mostPassed = 200 + 20 * ((performance.now() - began) / 1000) + 1;
+  assert.ok(refused > 0 && (statuses.get(200) ?? 0) <= mostPassed, `${refused} were refused`);
 
   await service.after(61_000);
   const [flood] = await eventsOf('source.flooding', 1);
