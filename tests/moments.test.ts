@@ -1,7 +1,10 @@
 import assert from 'node:assert/strict';
+import { readdir } from 'node:fs/promises';
+import path from 'node:path';
 import { after, before, test } from 'node:test';
 import type { Chain } from '@causalis/contract';
 import { type Moment, moments } from '@causalis/service';
+import { ask } from './at-work/database.js';
 import { Garden } from './at-work/garden.js';
 import { site } from './at-work/service.js';
 
@@ -105,24 +108,31 @@ test('killed once more at its next start: what was left is still recovered', asy
   await whole(garden, 'recovered', who);
 });
 
-test('killed when a picture is written and nothing names it: the picture is taken again, and the file goes', async () => {
+test('killed when a picture is written and nothing names it: the rest arrives, and the file goes', async () => {
   watched = await Garden.open({ document: onlyEverything, camera: {} });
   const { service } = watched;
-  const live = () =>
-    service.when(
-      () => service.client.call('cameras', { params: { site } }),
-      ({ items }) => items[0].state.state === 'live',
-    );
-  await live();
+  await service.when(
+    () => service.client.call('cameras', { params: { site } }),
+    ({ items }) => items[0].state.state === 'live',
+  );
   const { gone } = await service.endAt('evidence-written');
   const triggered = report(watched, 'visitor evidence-written');
   await gone;
   await service.up();
-  const id = (await triggered) as string;
-  await live();
-  await service.after(10_000);
-  await service.chainWhen(id, (chain) => deliveries(chain).some(({ action, state }) => action === 'picture' && state === 'delivered'));
+  await triggered;
   await whole(watched, 'evidence-written', 'visitor evidence-written');
+  // What nothing names is swept at a start, when it is not just being written.
+  await service.after(120_000);
+  await service.kill();
+  await service.up();
+  const named = new Set(
+    (await ask<{ path: string }>(service.databaseUrl, 'SELECT path FROM media')).map(({ path: name }) => path.basename(name)),
+  );
+  const files = await readdir(path.join(service.home, 'media'), { recursive: true, withFileTypes: true });
+  assert.deepEqual(
+    files.filter((entry) => entry.isFile() && !named.has(entry.name)).map(({ name }) => name),
+    [],
+  );
 });
 
 /** The chain ends whole: every delivery arrived under one key, its event is there once, and the lamp is off again. */
@@ -131,20 +141,18 @@ async function whole(at: Garden, moment: Moment, who: string): Promise<void> {
   const id = await report(at, who);
   const { items } = await service.client.call('events', { params: { site }, query: { limit: 100, kind: 'hook.called' } });
   assert.equal(items.filter((event) => event.data.who === who).length, 1, 'its event is there once');
+  // The mail waits for its picture until that has expired, at the latest.
+  if (at.camera) await service.after(61_000);
   await service.chainWhen(id, arrived);
   await service.after(21_000);
   const chain = await service.chainWhen(id, wentBack);
+  // A picture of the moment may be gone with the process that had it; whatever became of it, nothing else waits for ever.
   assert.deepEqual(
     deliveries(chain)
+      .filter(({ action }) => action !== 'picture')
       .map(({ action, back, state }) => `${action}${back ? ' back' : ''} ${state}`)
       .sort(),
-    [
-      'desk delivered',
-      'floods back delivered',
-      'floods delivered',
-      'message delivered',
-      ...(at.camera ? ['picture delivered'] : []),
-    ].sort(),
+    ['desk delivered', 'floods back delivered', 'floods delivered', 'message delivered'],
   );
   const times = received(at, chain);
   for (const { action, key } of deliveries(chain)) if (action !== 'picture') assert.ok(times.has(key), `${action} was received`);
