@@ -184,3 +184,22 @@ test('a refusal for good is failed, and can be tried again by hand', async () =>
     code: 'not-retryable',
   });
 });
+
+test('a command that was retried while the lamp was away never comes after the one that took its place', async () => {
+  await garden.service.after(120_000);
+  garden.lamp.byHand(false);
+  await garden.lamp.stop();
+  const id = await garden.visit();
+  await garden.service.chainWhen(id, (chain) => deliveries(chain).some(({ action, state }) => action === 'floods' && state === 'retrying'));
+  // The claim ends while nothing has arrived yet: to go back is the newest command.
+  await garden.service.after(21_000);
+  await garden.service.chainWhen(id, (chain) => deliveries(chain).some(({ back }) => back));
+  await garden.openLamp();
+  await garden.service.after(5_000);
+  const chain = await garden.service.chainWhen(id, (one) =>
+    deliveries(one).every(({ output, state }) => output !== 'drive-floods' || !['sending', 'retrying', 'waiting'].includes(state)),
+  );
+  const on = of(chain, 'floods');
+  assert.deepEqual([on.state, on.attempts.at(-1)?.code], ['failed', 'superseded']);
+  assert.equal(garden.lamp.power, false);
+});

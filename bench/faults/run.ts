@@ -204,7 +204,10 @@ async function count(service: OneService, around: FaultSite, ids: ReadonlyMap<nu
     const known = new Set(events.map(({ id }) => id));
     const missing = [...ids.values()].filter((id) => !known.has(id.replaceAll('-', ''))).length;
     const received = new Map([...around.received()].map(([key, times]) => [key.replaceAll('-', ''), times]));
-    const notArrived = deliveries.filter(({ id, state }) => state !== 'delivered' || !received.has(id));
+    // A command whose place a later one took is not sent any more: that is no loss.
+    const replaced: { id: string }[] = await connection.query("SELECT LOWER(HEX(delivery)) AS id FROM attempts WHERE code = 'superseded'");
+    const over = new Set(replaced.map(({ id }) => id));
+    const notArrived = deliveries.filter(({ id, state }) => !over.has(id) && (state !== 'delivered' || !received.has(id)));
     // A firing's action has one delivery for each recipient, and here each has one: another one is a repeat under another key.
     const places = tally(deliveries.map(({ firing, action, back }) => `${firing} ${action} ${back}`));
     const twice = Object.values(places).reduce((sum, times) => sum + times - 1, 0);

@@ -139,6 +139,10 @@ export class SiteRuntime {
         const ended = { id, firing, action, state, aside: standsAside(delivery), stills: sent.stills ?? [] };
         await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
       },
+      superseded: ({ id, output, content }) => {
+        const set = content.verb === 'set' ? this.engine.read(stateKeys.output(output))?.delivery : undefined;
+        return set !== undefined && set !== id;
+      },
       attempted: ({ id, event, output, attempt }, { ok, code }, tookMs) => {
         parts.figures.attempted(stored.key, output, code, tookMs);
         parts.note({ site: stored.key, event, delivery: id, output, attempt, code }, ok ? 'delivered' : 'not delivered');

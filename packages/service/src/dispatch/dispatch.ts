@@ -24,6 +24,8 @@ export interface DispatchParts {
   readonly linkTo: (event: string) => string | undefined;
   /** Tells the engine that a delivery has ended, with the attempt that ended it: one commit. */
   readonly ended: (delivery: TakenDelivery, sent: Sent, state: 'delivered' | 'failed' | 'expired', extras: EntryExtras) => Promise<void>;
+  /** A later command has taken the place of this one: an output that has a state is told the newest only. */
+  readonly superseded: (delivery: TakenDelivery) => boolean;
   /** An output was asked, and how it went. */
   readonly attempted: (delivery: TakenDelivery, sent: Sent, tookMs: number) => void;
   /** A delivery moved and goes on. */
@@ -167,9 +169,11 @@ export class Dispatch {
     const tried = await lane.queue.add(() => this.tryOnce(delivery), { priority: lanePriority[delivery.priority] });
     if (!tried) return;
     const { attempt, sent } = tried;
-    if (sent.code !== 'too-late') this.parts.attempted(delivery, sent, attempt.tookMs ?? 0);
+    if (sent.code !== 'too-late' && sent.code !== 'superseded') this.parts.attempted(delivery, sent, attempt.tookMs ?? 0);
     const policy = delivery.back ? goingBack : retryPolicies[delivery.content.verb];
-    const outcome: AttemptOutcome = sent.ok ? { ok: true } : { ok: false, again: delivery.back || (sent.again && !delivery.content.once) };
+    const outcome: AttemptOutcome = sent.ok
+      ? { ok: true }
+      : { ok: false, again: sent.code !== 'superseded' && (delivery.back || (sent.again && !delivery.content.once)) };
     const next = afterAttempt(
       policy,
       { number: delivery.attempt, outcome },
@@ -200,7 +204,11 @@ export class Dispatch {
     const wall = clock.wall();
     const began = performance.now();
     const late = delivery.expires !== null && clock.steady() > delivery.expires + afterExpiryMs;
-    const sent: Sent = late ? { ok: false, again: true, code: 'too-late' } : await this.send(delivery);
+    const sent: Sent = this.parts.superseded(delivery)
+      ? { ok: false, again: false, code: 'superseded' }
+      : late
+        ? { ok: false, again: true, code: 'too-late' }
+        : await this.send(delivery);
     pass('sent');
     const tookMs = Math.round((performance.now() - began) * 1000) / 1000;
     const attempt: Attempt = {

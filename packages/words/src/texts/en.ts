@@ -188,6 +188,7 @@ const attempts: Readonly<Record<string, readonly [what: string, mend: string]>> 
   'output-gone': ['the output is no longer in the document', 'Add it again, or cancel the delivery.'],
   'secret-not-set': ['its secret is not set', 'Run: causalis secret set NAME'],
   'secret-not-bound': ['its secret was not given for this address', 'Write it again: causalis secret set NAME'],
+  superseded: ['a later command took its place', 'Nothing is to be done: the output was told the newest.'],
   'no-room': ['no room on the disk for a picture', 'Make room on the disk of the data folder.'],
   'no-picture': ['no picture of that moment', 'See the camera’s state at that time.'],
   'disk-full': ['no room on the disk', 'Make room.'],
