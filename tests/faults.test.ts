@@ -41,5 +41,9 @@ test('a short run of faults loses nothing and repeats nothing unmarked', async (
   };
   assert.ok(report.kills.service > 0);
   assert.deepEqual([report.lost, report.repeats, report.open, report.lampOff], [0, 0, 0, true]);
-  assert.deepEqual(Object.keys(report.states), ['delivered']);
+  // A command whose place a later one took is failed; everything else has arrived.
+  assert.deepEqual(
+    Object.keys(report.states).filter((state) => !['delivered', 'failed'].includes(state)),
+    [],
+  );
 });
