@@ -1,4 +1,5 @@
 import { type Moment, moments } from '@causalis/service';
+import { chance } from '@causalis/standins';
 
 /** Something that goes wrong when so many firings have been asked for. */
 export type Fault =
@@ -10,18 +11,6 @@ export type Fault =
   | { readonly kind: 'desk-cuts'; readonly at: number; readonly times: number }
   | { readonly kind: 'mailbox-away' | 'lamp-away'; readonly at: number; readonly until: number };
 
-/** Numbers from 0 to 1 that look like chance and are the same for a seed (mulberry32). */
-export function chanceOf(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
-
 /** One thing goes wrong for about so many firings. */
 const firingsAFault = 80;
 /** Moments that pass with every entry; the others come of themselves. */
@@ -29,8 +18,8 @@ const reached = (Object.keys(moments) as Moment[]).filter((moment) => !['evidenc
 
 /** What goes wrong in a run, and when: the same for the same seed and number of firings. */
 export function planOf(seed: number, firings: number): Fault[] {
-  const chance = chanceOf(seed);
-  const upTo = (n: number) => Math.floor(chance() * n);
+  const next = chance(seed);
+  const upTo = (n: number) => Math.floor(next() * n);
   const count = Math.max(6, Math.round(firings / firingsAFault));
   const make: ((at: number) => Fault)[] = [
     (at) => ({ kind: 'service', at }),

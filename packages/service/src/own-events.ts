@@ -21,7 +21,7 @@ const lookMs = 1_000;
 /** Room is looked at so often. */
 const roomEveryMs = 10_000;
 /** Below this no pictures are kept, so that what matters more has room: the ledger itself. */
-export const leastRoomBytes = 512 * 1024 * 1024;
+const leastRoomBytes = 512 * 1024 * 1024;
 /** Room must be this much more before pictures are kept again. */
 const enoughRoomBytes = leastRoomBytes * 1.25;
 /** An output that has failed this often in a row is failing. */

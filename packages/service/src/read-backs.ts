@@ -10,7 +10,8 @@ export class ReadBacks {
   private readonly clock: Clock;
   private readonly accept: (output: string, value: LightValue) => Promise<unknown>;
   private readonly trouble: (error: unknown, what: string) => void;
-  private readonly waiting = new Map<string, LightValue>();
+  /** What each has told last: an older word that was not kept is never told after it. */
+  private readonly newest = new Map<string, LightValue>();
   private readonly cancels = new Map<string, () => void>();
 
   constructor(
@@ -24,28 +25,24 @@ export class ReadBacks {
   }
 
   told(output: string, value: LightValue): void {
-    this.forget(output);
+    this.cancels.get(output)?.();
+    this.cancels.delete(output);
+    this.newest.set(output, value);
     this.accept(output, value).catch((error: unknown) => {
       if (!(error instanceof Refusal)) this.trouble(error, 'read-back');
-      else if (error.code === 'ledger-away' && !this.waiting.has(output)) this.later(output, value);
+      else if (error.code === 'ledger-away' && this.newest.get(output) === value) this.later(output, value);
     });
   }
 
   stop(): void {
-    for (const output of [...this.waiting.keys()]) this.forget(output);
+    this.newest.clear();
+    for (const cancel of this.cancels.values()) cancel();
   }
 
   private later(output: string, value: LightValue): void {
-    this.waiting.set(output, value);
     this.cancels.set(
       output,
       this.clock.at(this.clock.steady() + againMs, () => this.told(output, value)),
     );
-  }
-
-  private forget(output: string): void {
-    this.cancels.get(output)?.();
-    this.cancels.delete(output);
-    this.waiting.delete(output);
   }
 }

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 export { type Call, CallReceiver } from './calls.js';
 export { GatehouseCamera } from './camera/camera.js';
 export { type Passage, passagesOf } from './gatehouse/actors.js';
+export { chance } from './gatehouse/chance.js';
 export { toJpeg } from './gatehouse/jpeg.js';
 export { makeScene, type Scene, type SceneOptions } from './gatehouse/scene.js';
 export { Lamp, type LampChange } from './lamp.js';

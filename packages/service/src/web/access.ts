@@ -106,8 +106,9 @@ export class Access {
   }
 
   async signOut(secret: string): Promise<void> {
-    this.forget();
     await dropPass(this.database, secret);
+    // Only then: who asks meanwhile would be remembered again.
+    this.forget();
   }
 
   /** Who asks: a token in the header, or the session of a cookie. */
