@@ -1,6 +1,7 @@
 import { planOf } from './faults/plan.js';
 import { runFaults, showFaults } from './faults/run.js';
 import { type Figure, machine, show } from './figure.js';
+import { frames } from './frames.js';
 import { laws } from './laws.js';
 import { running } from './running.js';
 import { sizes } from './size.js';
@@ -38,6 +39,24 @@ if (process.argv[2] === 'faults') {
   const report = await runFaults(seed, firings);
   process.stdout.write(process.argv.includes('--json') ? `${JSON.stringify(report, null, 2)}\n` : `${showFaults(report)}\n`);
   process.exit(report.lost === 0 && report.repeats === 0 && report.open === 0 && report.lampOff ? 0 : 1);
+}
+
+if (process.argv[2] === 'vision' && process.argv.includes('--frames')) {
+  const found = await frames(process.argv.slice(3));
+  if ('wrong' in found) {
+    process.stderr.write(
+      `${found.wrong}. Say it so: npm run bench -- vision --frames pictures --fps 10 --zone "0,0.5 1,0.5 1,1 0,1" --json\n`,
+    );
+    process.exit(2);
+  }
+  const { events, msPerFrame } = found.report;
+  const lines = events.map(({ first, last }) => `frames ${first} to ${last}`);
+  process.stdout.write(
+    process.argv.includes('--json')
+      ? `${JSON.stringify(found.report)}\n`
+      : `${lines.length === 0 ? 'no events' : lines.join('\n')}\ndecode ${msPerFrame.decode} ms, detect ${msPerFrame.detect} ms a frame (medians)\n`,
+  );
+  process.exit(0);
 }
 
 const wanted = process.argv.slice(2).filter((word) => !word.startsWith('--'));

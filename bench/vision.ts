@@ -2,6 +2,7 @@ import { motionDetector } from '@causalis/core';
 import { makeScene, toJpeg } from '@causalis/standins';
 import jpeg from '@julusian/jpeg-turbo';
 import { type Figure, timeBoth } from './figure.js';
+import { kernelSteps } from './frames.js';
 
 const rounds = 60;
 const settings = {
@@ -11,6 +12,7 @@ const settings = {
   largest: 0.6,
   atLeastMs: 400,
   quietMs: 6_000,
+  pauseMs: 0,
   zones: [],
   ignored: [],
 };
@@ -18,13 +20,14 @@ const settings = {
 /** Decoding and detection of a frame, beside the decoder's full grey decode of the same bytes. Frames are drawn beforehand. */
 export async function vision(): Promise<Figure[]> {
   const figures: Figure[] = [];
+  const steps = await kernelSteps();
   for (const [width, height] of [
     [640, 360],
     [1920, 1080],
   ]) {
     const scene = await makeScene({ seed: 3, width, height, lengthMs: 120_000, hourAt: () => 12 });
     const frames = Array.from({ length: 20 }, (_, i) => toJpeg(scene.paint(20_000 + i * 200), width, height));
-    const detector = motionDetector(settings);
+    const detector = motionDetector(settings, steps);
     const grey = (bytes: Buffer) => jpeg.decompressSync(bytes, { format: jpeg.FORMAT_GRAY });
     let frame = 0;
     const times = timeBoth(

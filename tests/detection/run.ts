@@ -1,5 +1,6 @@
+import { readFile } from 'node:fs/promises';
 import type { Camera } from '@causalis/contract';
-import { motionDetector, motionSettings } from '@causalis/core';
+import { motionDetector, motionSettings, wasmOps } from '@causalis/core';
 import { makeScene, type Passage, toJpeg } from '@causalis/standins';
 import jpeg from '@julusian/jpeg-turbo';
 import { plan } from './plan.js';
@@ -17,11 +18,13 @@ export interface RunResult {
   readonly missed: Passage[];
 }
 
+const steps = wasmOps(await readFile(new URL(import.meta.resolve('@causalis/core/kernel.wasm'))));
+
 /** Runs one scene through JPEG, decoding and the detection, frame by frame, with frame times handed in. */
 export async function runScene(camera: Pick<Camera, 'marks' | 'watching'>, seed: number, hour: number): Promise<RunResult> {
   const lengthMs = plan.minutes * 60_000;
   const scene = await makeScene({ seed, width: plan.width, height: plan.height, lengthMs, hourAt: (t) => hour + t / 3_600_000 });
-  const detector = motionDetector(motionSettings(camera));
+  const detector = motionDetector(motionSettings(camera), steps);
   const began: number[] = [];
   for (let t = 0; t < lengthMs; t += 1000 / plan.framesPerSecond) {
     const decoded = jpeg.decompressSync(toJpeg(scene.paint(t), plan.width, plan.height), { format: jpeg.FORMAT_GRAY });

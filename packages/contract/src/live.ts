@@ -21,7 +21,7 @@ export const CameraState = z.object({
 });
 export type CameraState = z.infer<typeof CameraState>;
 
-export const BlobVerdict = z.enum(['counted', 'too-small', 'too-large', 'outside']);
+export const BlobVerdict = z.enum(['counted', 'too-small', 'too-large', 'too-short', 'outside', 'still', 'light', 'sways']);
 export type BlobVerdict = z.infer<typeof BlobVerdict>;
 
 /** What one zone shows now. */

@@ -2,17 +2,16 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import {
   atRest,
-  despeckle,
   fillPolygon,
   type GreyPicture,
-  grow,
+  Kernel,
   type MotionSettings,
   motionDetector,
   nextZoneState,
-  plainKernel,
+  plainOpsFor,
   type ZoneState,
 } from '../src/index.js';
-import { findBlobs } from '../src/vision/blobs.js';
+import { BlobFinder } from '../src/vision/blobs.js';
 
 const width = 160;
 const height = 90;
@@ -24,6 +23,7 @@ const settings: MotionSettings = {
   largest: 0.6,
   atLeastMs: 400,
   quietMs: 2_000,
+  pauseMs: 0,
   zones: [],
   ignored: [],
 };
@@ -36,7 +36,8 @@ function picture(frame: number, ...squares: [number, number, number, number][]):
       for (let x = left; x < Math.min(width, left + side); x++) bytes[y * width + x] = grey;
   return { width, height, bytes, timeMs: frame * everyMs };
 }
-const settledFrame = 45;
+/** By then it is known how much each place moves by itself. */
+const settledFrame = 80;
 
 /** Shows frames after settling and returns the changes with their frame. */
 function run(of: MotionSettings, frames: number, draw: (i: number) => [number, number, number, number][]) {
@@ -90,7 +91,7 @@ test('motion in one zone never hides motion in another', () => {
   const zones = [
     {
       name: 'left',
-      corners: [
+      area: [
         [0, 0],
         [0.5, 0],
         [0.5, 1],
@@ -99,7 +100,7 @@ test('motion in one zone never hides motion in another', () => {
     },
     {
       name: 'right',
-      corners: [
+      area: [
         [0.5, 0],
         [1, 0],
         [1, 1],
@@ -134,10 +135,26 @@ test('another picture altogether settles anew instead of counting', () => {
   const detector = motionDetector(settings);
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i));
   const other = picture(settledFrame);
-  for (let i = 0; i < other.bytes.length; i++) other.bytes[i] = Math.floor(i / 7) % 2 === 0 ? 20 : 220;
-  const look = detector.see(other);
-  assert.ok(look.settling);
-  assert.deepEqual(look.changes, []);
+  for (let i = 0; i < other.bytes.length; i++) other.bytes[i] = Math.floor((i % width) / 7) % 2 === 0 ? 20 : 220;
+  const looks = Array.from({ length: 9 }, (_, i) => detector.see({ ...other, timeMs: (settledFrame + i) * everyMs }));
+  assert.deepEqual(
+    looks.flatMap(({ changes }) => changes),
+    [],
+  );
+  assert.ok(looks.at(-1)?.settling);
+});
+
+test('lightning is waited for and changes nothing', () => {
+  const detector = motionDetector(settings);
+  for (let i = 0; i < settledFrame; i++) detector.see(picture(i));
+  const flash = { ...picture(settledFrame), bytes: new Uint8Array(width * height).map((_, i) => (i % width < 100 ? 250 : 100)) };
+  assert.deepEqual(detector.see(flash).changes, []);
+  const walk = Array.from({ length: 8 }, (_, i) => detector.see(picture(settledFrame + 1 + i, ...walker(9)(i))));
+  assert.ok(walk.every(({ settling }) => !settling));
+  assert.deepEqual(
+    walk.flatMap(({ changes }) => changes.map(({ change }) => change)),
+    ['began'],
+  );
 });
 
 test('a gap in the pictures ends what moved', () => {
@@ -155,14 +172,13 @@ test('the same pictures give the same looks', () => {
 });
 
 test('a cell that moves by itself is learned and passed over', () => {
-  const kernel = plainKernel({ width: 8, height: 8, difference: 10 });
-  const mask = new Uint8Array(64);
-  const cells = new Float32Array(64).fill(100);
+  const kernel = new Kernel({ width: 16, height: 16, factor: 1 }, 256, 10, plainOpsFor);
+  const bytes = new Uint8Array(256).fill(100);
   let late = 0;
   for (let i = 0; i < 600; i++) {
-    for (const at of [27, 28, 35, 36]) cells[at] = i % 3 === 0 ? 140 : 100;
-    kernel.see(cells, 200, mask);
-    if (i >= 400) late += mask[27];
+    for (const at of [102, 103, 118, 119]) bytes[at] = i % 3 === 0 ? 140 : 100;
+    kernel.see({ width: 16, height: 16, bytes, timeMs: i * 200 }, 200);
+    if (i >= 400) late += kernel.memory.changed[102];
   }
   assert.equal(late, 0);
 });
@@ -182,17 +198,15 @@ test('zones, specks and blobs are cut out as drawn', () => {
     half.reduce((a, b) => a + b),
     20,
   );
-  const mask = new Uint8Array(100);
-  mask[55] = 1;
-  const clean = new Uint8Array(100);
-  despeckle(mask, 10, 10, 3, clean);
-  assert.equal(clean[55], 0);
-  grow(mask, 10, 10, clean);
-  assert.deepEqual(findBlobs(clean, 10, 10, 1), [{ left: 4, top: 4, right: 6, foot: 6, cells: 9 }]);
+  const finder = new BlobFinder(12, 8);
+  const mask = new Uint8Array(96);
+  for (const at of [40, 41, 52, 56, 95]) mask[at] = 1;
+  assert.deepEqual(finder.find(mask, 2), [{ left: 4, top: 3, right: 5, foot: 4, cells: 3, from: 0 }]);
+  assert.deepEqual([...finder.cells.subarray(0, 3)], [40, 41, 52]);
 });
 
 test('a short gap does not begin the count anew', () => {
-  const timing = { atLeastMs: 600, quietMs: 1_000 };
+  const timing = { atLeastMs: 600, quietMs: 1_000, pauseMs: 0 };
   let state: ZoneState = atRest;
   const said = [true, true, false, true, true].map((passes, i) => {
     const next = nextZoneState(state, passes, 0.1, i * 200, timing);
@@ -200,4 +214,22 @@ test('a short gap does not begin the count anew', () => {
     return next.change;
   });
   assert.deepEqual(said, [undefined, undefined, undefined, 'began', undefined]);
+});
+
+test('nothing begins in the pause after motion has ended', () => {
+  const timing = { atLeastMs: 0, quietMs: 400, pauseMs: 1_000 };
+  let state: ZoneState = atRest;
+  const said = Array.from({ length: 14 }, (_, i) => {
+    const next = nextZoneState(state, i !== 1 && i !== 2, 0.1, i * 200, timing);
+    state = next.state;
+    return next.change;
+  });
+  assert.deepEqual(
+    said.flatMap((change, i) => (change ? [[i, change]] : [])),
+    [
+      [0, 'began'],
+      [2, 'ended'],
+      [7, 'began'],
+    ],
+  );
 });

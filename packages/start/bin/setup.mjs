@@ -102,11 +102,25 @@ export function ensureBuilt() {
   if (
     stampIs(file, stamp) &&
     existsSync(join(root, 'packages/service/dist/src/main.js')) &&
+    existsSync(join(root, 'packages/core/dist/kernel.wasm')) &&
     existsSync(join(root, 'packages/console/dist/index.html'))
   )
     return;
   say('Building');
   if (!run(bin('tsc'), ['-b'])) stop('The build failed; see above.');
+  // The kernel's steps with vectors: AssemblyScript to WebAssembly, 3 kB.
+  const kernel = [
+    'packages/core/assembly/kernel.ts',
+    '-o',
+    'packages/core/dist/kernel.wasm',
+    '--enable',
+    'simd',
+    '-O3',
+    '--runtime',
+    'stub',
+    '--noAssert',
+  ];
+  if (!run(bin('asc'), kernel)) stop("The detection's kernel could not be built; see above.");
   if (!run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'packages/console') }))
     stop('The console could not be built; see above.');
   writeFileSync(file, stamp);

@@ -58,6 +58,8 @@ export const Watching = z.strictObject({
   'at-least': Duration.optional(),
   /** How long without before it ends. */
   quiet: Duration.optional(),
+  /** How long before the same zone may begin again. */
+  pause: Duration.optional(),
 });
 export type Watching = z.infer<typeof Watching>;
 

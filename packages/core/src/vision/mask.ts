@@ -1,5 +1,13 @@
 import type { Position } from '@causalis/contract';
 
+/** An area of a picture: a polygon's corners, or rows of painted cells of equal length, `#` for painted. */
+export type AreaShape = readonly Position[] | { readonly cells: readonly string[] };
+
+/** Cells of a grid whose middle lies inside an area become 1. */
+export function fillArea(area: AreaShape, width: number, height: number): Uint8Array {
+  return 'cells' in area ? fillPainted(area.cells, width, height) : fillPolygon(area, width, height);
+}
+
 /** Cells of a grid whose middle lies inside a polygon become 1. */
 export function fillPolygon(corners: readonly Position[], width: number, height: number): Uint8Array {
   const cells = new Uint8Array(width * height);
@@ -21,35 +29,27 @@ export function fillPolygon(corners: readonly Position[], width: number, height:
   return cells;
 }
 
-/** Takes out specks: a changed cell stays only with at least `neighbours` of its eight changed too. */
-export function despeckle(mask: Uint8Array, width: number, height: number, neighbours: number, into: Uint8Array): void {
-  into.fill(0);
-  for (let y = 1; y < height - 1; y++) {
-    for (let x = 1, i = y * width + 1; x < width - 1; x++, i++) {
-      if (mask[i] === 0) continue;
-      const around =
-        mask[i - width - 1] +
-        mask[i - width] +
-        mask[i - width + 1] +
-        mask[i - 1] +
-        mask[i + 1] +
-        mask[i + width - 1] +
-        mask[i + width] +
-        mask[i + width + 1];
-      if (around >= neighbours) into[i] = 1;
-    }
+function fillPainted(rows: readonly string[], width: number, height: number): Uint8Array {
+  const cells = new Uint8Array(width * height);
+  if (rows.length === 0) return cells;
+  for (let y = 0; y < height; y++) {
+    const row = rows[Math.floor(((y + 0.5) / height) * rows.length)];
+    for (let x = 0; x < width; x++) if (row[Math.floor(((x + 0.5) / width) * row.length)] === '#') cells[y * width + x] = 1;
   }
+  return cells;
 }
 
-/** Joins what is one cell apart: every neighbour of a changed cell is taken as changed. */
-export function grow(mask: Uint8Array, width: number, height: number, into: Uint8Array): void {
-  into.fill(0);
-  for (let y = 1; y < height - 1; y++) {
-    for (let x = 1, i = y * width + 1; x < width - 1; x++, i++) {
-      if (mask[i] === 0) continue;
-      into[i - width - 1] = into[i - width] = into[i - width + 1] = 1;
-      into[i - 1] = into[i] = into[i + 1] = 1;
-      into[i + width - 1] = into[i + width] = into[i + width + 1] = 1;
-    }
+/** Whether a point lies inside an area. */
+export function isInside(area: AreaShape, [x, y]: readonly [number, number]): boolean {
+  if ('cells' in area) {
+    const row = area.cells[Math.min(area.cells.length - 1, Math.floor(y * area.cells.length))];
+    return row !== undefined && row[Math.min(row.length - 1, Math.floor(x * row.length))] === '#';
   }
+  let odd = false;
+  for (let i = 0, j = area.length - 1; i < area.length; j = i++) {
+    const [xi, yi] = area[i];
+    const [xj, yj] = area[j];
+    if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
+  }
+  return odd;
 }

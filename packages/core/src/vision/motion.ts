@@ -1,20 +1,36 @@
-import type { BlobVerdict, Box, Position } from '@causalis/contract';
-import { type Blob, boxOf, findBlobs } from './blobs.js';
-import { type GreyPicture, type Grid, gridFor, reduce } from './grid.js';
-import { type KernelSettings, type MotionKernel, plainKernel } from './kernel.js';
-import { despeckle, fillPolygon, grow } from './mask.js';
+import type { BlobVerdict, Box } from '@causalis/contract';
+import { around, type Blob, BlobFinder, boxOf, groupBlobs } from './blobs.js';
+import { type GreyPicture, type Grid, gridFor } from './grid.js';
+import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
+import { isLight } from './light.js';
+import { type AreaShape, fillArea } from './mask.js';
+import { type Track, Tracker } from './tracks.js';
 import { atRest, nextZoneState, type ZoneChange, type ZoneState } from './zone-state.js';
 
-/** How one camera is watched, in plain numbers: shares as fractions, times in ms. */
-export interface MotionSettings {
+/** The values by which motion is judged: shares as fractions, times in ms. */
+export interface MotionValues {
   readonly difference: number;
   readonly threshold: number;
   readonly smallest: number;
   readonly largest: number;
   readonly atLeastMs: number;
   readonly quietMs: number;
-  readonly zones: readonly { readonly name: string; readonly corners: readonly Position[] }[];
-  readonly ignored: readonly (readonly Position[])[];
+  readonly pauseMs: number;
+}
+
+export interface WatchedArea {
+  readonly name: string;
+  readonly area: AreaShape;
+  /** No filter holds here: any change that is as large as the threshold counts. */
+  readonly everyChange?: boolean;
+}
+
+/** How one camera is watched, in plain numbers. */
+export interface MotionSettings extends MotionValues {
+  readonly zones: readonly WatchedArea[];
+  readonly ignored: readonly AreaShape[];
+  /** What is different in the dark. */
+  readonly dark?: Partial<MotionValues>;
 }
 
 /** Motion that began or ended in a zone. */
@@ -24,154 +40,327 @@ export interface MotionChange {
   /** When it first passed, and last passed. */
   readonly firstMs: number;
   readonly lastMs: number;
-  /** Highest level so far. */
+  /** Highest level so far, and the threshold it had to pass. */
   readonly level: number;
+  readonly threshold: number;
   readonly box?: Box;
+}
+
+/** What moves on one picture, and what the filters made of it. */
+export interface SeenBlob {
+  readonly box: Box;
+  readonly verdict: BlobVerdict;
+  /** The track that it belongs to. */
+  readonly track: number;
+  /** Share of the picture that its box covers: what `smallest` and `largest` are held against. */
+  readonly size: number;
 }
 
 /** What the detector made of one picture. */
 export interface MotionLook {
   /** The background is still being learned: nothing begins. */
   readonly settling: boolean;
+  /** The values for the dark are in force. */
+  readonly dark: boolean;
+  readonly threshold: number;
   readonly zones: readonly { readonly zone: string; readonly level: number; readonly state: ZoneState['name'] }[];
-  readonly blobs: readonly { readonly box: Box; readonly verdict: BlobVerdict }[];
+  readonly blobs: readonly SeenBlob[];
   readonly changes: readonly MotionChange[];
-}
-
-/** How many cells two masks have in common. */
-function shared(a: Uint8Array, b: Uint8Array): number {
-  let count = 0;
-  for (let i = 0; i < a.length; i++) count += a[i] & b[i];
-  return count;
+  /** How many things each filter has removed since the detector began: a thing counts once, when it is gone. */
+  readonly removed: Readonly<Partial<Record<BlobVerdict, number>>>;
 }
 
 /** The name of the zone that stands for the whole picture when none is drawn. */
 export const wholePicture = 'picture';
 
-/** The background is trusted after this long. */
-const settleMs = 8_000;
+/** The background is trusted after this long; after a change of the whole picture it was seen before. */
+const settleMs = 3_000;
+/** For so long after, how much a place moves by itself is not known well: only what goes somewhere counts. */
+const youngMs = 12_000;
 /** A gap in the pictures as long as this begins anew: nobody knows what happened in it. */
 const gapMs = 3_000;
-/** More than this share changed at once is no object: the camera switched, moved or lost its light. */
+/** More than this share changed at once is no object: lightning, a lamp, another picture. */
 const allChanged = 0.5;
-/** Cells that must hang together to be looked at: below it is noise. */
-const leastCells = 6;
-/** Changed neighbours that a changed cell needs. */
-const speckNeighbours = 3;
+/** When it lasts, it is another picture, and is learned anew. */
+const anewMs = 1_200;
+/** Changed cells, with one row around them, that must hang together to be looked at: below it is noise. */
+const leastCells = 12;
+/** A thing has moved when this share of its cells differs from a moment ago. */
+const activeShare = 0.03;
+/** A picture darker than the first of these is night, until it is lighter than the second; grey levels. */
+const nightBelow = 38;
+const dayAbove = 50;
+/** A place is restless when it usually moves by this share of the difference. */
+const restlessShare = 0.2;
+/** In a restless place only what goes somewhere counts: this far, in its own sizes. */
+const travelSizes = 0.75;
+/** A thing that goes somewhere is not learned as sway, with so many cells around it. */
+const holdMargin = 2;
+const mostBlobs = 60;
+
+type Edges = Pick<Blob, 'left' | 'top' | 'right' | 'foot'>;
 
 interface WatchedZone {
   readonly name: string;
   readonly mask: Uint8Array;
   readonly size: number;
+  readonly everyChange: boolean;
   state: ZoneState;
 }
 
+/** The pieces of one thing, with what was found out about it. */
+interface Judged {
+  readonly pieces: readonly Blob[];
+  readonly edges: Edges;
+  readonly cells: number;
+  readonly box: Box;
+  readonly size: number;
+  /** How many of its cells lie in each zone. */
+  readonly inZones: readonly number[];
+  verdict: BlobVerdict;
+  track?: Track;
+}
+
+/** All that belongs to one size of picture. */
+interface Prepared {
+  readonly grid: Grid;
+  readonly pictureSize: string;
+  readonly kernel: Kernel;
+  readonly finder: BlobFinder;
+  readonly zones: readonly WatchedZone[];
+}
+
 /**
- * Makes a detector of motion for one camera. Pictures go in one by one with the time of their arrival; zones are
- * judged apart, each with its own mask, level, state and span. Deterministic: the same pictures give the same looks.
+ * Detects motion for one camera. Pictures go in one by one with the time of their arrival; zones are judged apart,
+ * each with its own mask, level, state and span. Deterministic: the same pictures give the same looks.
  */
-export function motionDetector(settings: MotionSettings, kernelFor: (settings: KernelSettings) => MotionKernel = plainKernel) {
-  let grid: Grid | undefined;
-  let pictureSize = '';
-  let kernel: MotionKernel | undefined;
-  let zones: WatchedZone[] = [];
-  let [cells, raw, clean, grown] = [new Float32Array(0), new Uint8Array(0), new Uint8Array(0), new Uint8Array(0)];
-  let lastMs = Number.NEGATIVE_INFINITY;
-  let settledAt = 0;
+export class MotionDetector {
+  private readonly settings: MotionSettings;
+  private readonly opsFor: OpsFor;
+  private prepared: Prepared | undefined;
+  private readonly tracker = new Tracker({ forgetMs: 1_500, reach: 1.5 });
+  /** The mildest verdict of each track so far. */
+  private readonly verdicts = new Map<number, BlobVerdict>();
+  private readonly removed: Partial<Record<BlobVerdict, number>> = {};
+  private lastMs = Number.NEGATIVE_INFINITY;
+  private settledAt = 0;
+  private allSince: number | undefined;
+  private night = false;
 
-  const prepare = (picture: GreyPicture): Grid => {
-    const made = gridFor(picture.width, picture.height);
-    const { width, height } = made;
-    const size = width * height;
-    kernel = kernelFor({ width, height, difference: settings.difference });
-    [cells, raw, clean, grown] = [new Float32Array(size), new Uint8Array(size), new Uint8Array(size), new Uint8Array(size)];
-    const ignored = settings.ignored.map((corners) => fillPolygon(corners, width, height));
-    const drawn = settings.zones.map(({ name, corners }) => ({ name, mask: fillPolygon(corners, width, height) }));
-    if (drawn.length === 0) drawn.push({ name: wholePicture, mask: new Uint8Array(size).fill(1) });
-    zones = drawn.map(({ name, mask }) => {
-      for (const area of ignored) for (let i = 0; i < size; i++) if (area[i] === 1) mask[i] = 0;
-      return { name, mask, size: mask.reduce((sum, cell) => sum + cell, 0), state: atRest };
-    });
-    return made;
-  };
-
-  /** Ends what still moves, because what comes next cannot be compared with what was. */
-  const endAll = (): MotionChange[] =>
-    zones.flatMap((zone) => {
-      const state = zone.state;
-      zone.state = atRest;
-      return state.name === 'moving'
-        ? [{ change: 'ended' as const, zone: zone.name, firstMs: state.firstMs, lastMs: state.lastMs, level: state.peak }]
-        : [];
-    });
-
-  return {
-    see(picture: GreyPicture): MotionLook {
-      const changes: MotionChange[] = [];
-      const size = `${picture.width}x${picture.height}`;
-      const fresh = grid === undefined || kernel === undefined || size !== pictureSize;
-      if (fresh || picture.timeMs - lastMs > gapMs) {
-        changes.push(...endAll());
-        if (fresh) grid = prepare(picture);
-        else kernel?.reset();
-        pictureSize = size;
-        settledAt = picture.timeMs + settleMs;
-      }
-      if (!grid || !kernel) throw new Error('unreachable: the grid was just made');
-      const { width, height } = grid;
-      reduce(picture, grid, cells);
-      const { changed } = kernel.see(cells, Math.max(1, picture.timeMs - lastMs), raw);
-      lastMs = picture.timeMs;
-      if (changed > allChanged) {
-        kernel.reset();
-        settledAt = picture.timeMs + settleMs;
-        changes.push(...endAll());
-      }
-      const settling = picture.timeMs < settledAt;
-      despeckle(raw, width, height, speckNeighbours, clean);
-      grow(clean, width, height, grown);
-      const blobs = findBlobs(grown, width, height, leastCells).map((blob) => {
-        const box = boxOf(blob, width, height);
-        return { blob, box, verdict: judge(blob, box) };
-      });
-
-      const looks = zones.map((zone) => {
-        const level = zone.size === 0 ? 0 : shared(grown, zone.mask) / zone.size;
-        const counted = blobs.filter(({ blob, verdict }) => verdict === 'counted' && touches(blob, zone.mask, width));
-        const passes = !settling && level >= settings.threshold && counted.length > 0;
-        const { state, change } = nextZoneState(zone.state, passes, level, picture.timeMs, settings);
-        if (change) {
-          const spanned = state.name === 'quiet' ? zone.state : state;
-          if (spanned.name !== 'quiet') {
-            const largest = counted.sort((a, b) => b.blob.cells - a.blob.cells)[0]?.box;
-            changes.push({
-              change,
-              zone: zone.name,
-              firstMs: spanned.firstMs,
-              lastMs: spanned.lastMs,
-              level: spanned.peak,
-              ...(largest ? { box: largest } : {}),
-            });
-          }
-        }
-        zone.state = state;
-        return { zone: zone.name, level, state: state.name };
-      });
-      return { settling, zones: looks, blobs: blobs.map(({ box, verdict }) => ({ box, verdict })), changes };
-    },
-  };
-
-  function judge(blob: Blob, [, , wide, high]: Box): BlobVerdict {
-    if (!grid || !zones.some((zone) => touches(blob, zone.mask, grid?.width ?? 0))) return 'outside';
-    if (wide * high < settings.smallest) return 'too-small';
-    return wide * high > settings.largest ? 'too-large' : 'counted';
+  constructor(settings: MotionSettings, opsFor: OpsFor = plainOpsFor) {
+    this.settings = settings;
+    this.opsFor = opsFor;
   }
 
-  function touches(blob: Blob, mask: Uint8Array, width: number): boolean {
-    for (let y = blob.top; y <= blob.foot; y++)
-      for (let x = blob.left; x <= blob.right; x++) if (mask[y * width + x] === 1 && grown[y * width + x] === 1) return true;
-    return false;
+  /** The background of what is watched, for whoever looks at the picture as a whole. */
+  get kernel(): Kernel | undefined {
+    return this.prepared?.kernel;
+  }
+
+  /** The longest motion that goes on now. */
+  get moving(): { readonly firstMs: number; readonly lastMs: number } | undefined {
+    const states = (this.prepared?.zones ?? []).flatMap(({ state }) => (state.name === 'moving' ? [state] : []));
+    return states.sort((a, b) => a.firstMs - b.firstMs)[0];
+  }
+
+  /** Begins anew: what comes next cannot be compared with what was. */
+  unsettle(timeMs: number): MotionChange[] {
+    const changes = this.endAll();
+    this.prepared?.kernel.reset();
+    this.forget(this.tracker.reset());
+    this.settledAt = timeMs + settleMs;
+    this.allSince = undefined;
+    return changes;
+  }
+
+  /** Judges one picture. `dark` says that the sun at the site is down; the picture's own brightness may say so too. */
+  see(picture: GreyPicture, dark = false): MotionLook {
+    const changes: MotionChange[] = [];
+    const size = `${picture.width}x${picture.height}`;
+    if (this.prepared?.pictureSize !== size) {
+      changes.push(...this.unsettle(picture.timeMs));
+      this.prepared = this.prepare(picture, size);
+    } else if (picture.timeMs - this.lastMs > gapMs) changes.push(...this.unsettle(picture.timeMs));
+    const { prepared } = this;
+    const isDark = dark || this.night;
+    const values = isDark ? { ...this.settings, ...this.settings.dark } : this.settings;
+    prepared.kernel.difference = values.difference;
+    const look = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, picture.timeMs - this.lastMs)));
+    this.lastMs = picture.timeMs;
+    this.night = prepared.kernel.brightness < (this.night ? dayAbove : nightBelow);
+    const flooded = this.flooded(look.changed, picture.timeMs, changes);
+    const settling = picture.timeMs < this.settledAt;
+    const restless = picture.timeMs < this.settledAt + youngMs ? 0 : values.difference * restlessShare;
+    const blobs = flooded ? [] : this.judgeAll(prepared, values, picture.timeMs, restless);
+    const zones = prepared.zones.map((zone, i) => {
+      const counted = blobs.filter((one) => one.inZones[i] > 0 && (zone.everyChange || one.verdict === 'counted'));
+      const cells = counted.reduce((sum, one) => sum + one.inZones[i], 0);
+      const level = zone.size === 0 ? 0 : cells / zone.size;
+      const passes = !settling && counted.length > 0 && level >= values.threshold;
+      this.move(zone, passes, level, counted, picture.timeMs, values, changes);
+      return { zone: zone.name, level, state: zone.state.name };
+    });
+    return {
+      settling,
+      dark: isDark,
+      threshold: values.threshold,
+      zones,
+      blobs: blobs.map(({ box, verdict, track, size: share }) => ({ box, verdict, track: track?.id ?? 0, size: share })),
+      changes,
+      removed: this.removed,
+    };
+  }
+
+  private prepare({ width, height, bytes }: GreyPicture, pictureSize: string): Prepared {
+    const grid = gridFor(width, height);
+    const size = grid.width * grid.height;
+    const ignored = this.settings.ignored.map((area) => fillArea(area, grid.width, grid.height));
+    const drawn = this.settings.zones.map(({ name, area, everyChange = false }) => ({
+      name,
+      everyChange,
+      mask: fillArea(area, grid.width, grid.height),
+    }));
+    if (drawn.length === 0) drawn.push({ name: wholePicture, everyChange: false, mask: new Uint8Array(size).fill(1) });
+    const zones = drawn.map(({ name, mask, everyChange }) => {
+      for (const area of ignored) for (let i = 0; i < size; i++) if (area[i] === 1) mask[i] = 0;
+      return { name, mask, everyChange, size: mask.reduce((sum, cell) => sum + cell, 0), state: atRest };
+    });
+    return {
+      grid,
+      pictureSize,
+      kernel: new Kernel(grid, bytes.length, this.settings.difference, this.opsFor),
+      finder: new BlobFinder(grid.width, grid.height),
+      zones,
+    };
+  }
+
+  /** A flash is waited for; another picture begins anew. */
+  private flooded(changed: number, timeMs: number, changes: MotionChange[]): boolean {
+    if (changed <= allChanged) {
+      this.allSince = undefined;
+      return false;
+    }
+    this.allSince ??= timeMs;
+    if (timeMs - this.allSince >= anewMs) changes.push(...this.unsettle(timeMs));
+    return true;
+  }
+
+  private judgeAll({ grid, kernel, finder, zones }: Prepared, values: MotionValues, timeMs: number, restless: number): Judged[] {
+    const { width, height } = grid;
+    const { grown, hold } = kernel.memory;
+    const found = finder.find(grown, leastCells);
+    if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
+    const judged = groupBlobs(found).map((pieces): Judged => {
+      const edges = around(pieces);
+      // The mask has one cell around each thing.
+      const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
+      const box = boxOf(tight, width, height);
+      const inZones = zones.map(({ mask }) => {
+        let count = 0;
+        for (const { from, cells } of pieces) for (let k = from; k < from + cells; k++) count += mask[finder.cells[k]];
+        return count;
+      });
+      const size = box[2] * box[3];
+      const verdict = this.judge(pieces, size, inZones, finder.cells, kernel, values, restless);
+      return { pieces, edges, box, size, inZones, verdict, cells: pieces.reduce((sum, { cells }) => sum + cells, 0) };
+    });
+    const followed = judged.filter(({ verdict }) => verdict !== 'outside' && verdict !== 'too-small');
+    const { of, ended } = this.tracker.see(followed, timeMs);
+    this.forget(ended);
+    hold.fill(0);
+    followed.forEach((one, i) => {
+      const track = of[i];
+      one.track = track;
+      const far = track.travelled / Math.max(0.01, Math.min(one.box[2], one.box[3]));
+      if (one.verdict === 'sways' && far >= travelSizes) one.verdict = 'counted';
+      if (one.verdict === 'counted' && far >= travelSizes) holdBox(hold, one.edges, width, height);
+      const before = this.verdicts.get(track.id);
+      if (before !== 'counted') this.verdicts.set(track.id, one.verdict);
+    });
+    return judged;
+  }
+
+  /** What the filters make of a blob by itself. */
+  private judge(
+    pieces: readonly Blob[],
+    size: number,
+    inZones: readonly number[],
+    cells: Int32Array,
+    kernel: Kernel,
+    values: MotionValues,
+    restless: number,
+  ): BlobVerdict {
+    if (!inZones.some((count) => count > 0)) return 'outside';
+    if (size < values.smallest) return 'too-small';
+    if (size > values.largest) return 'too-large';
+    const { active, changed, around: restlessness } = kernel.memory;
+    let [moving, other, usual] = [0, 0, 0];
+    for (const piece of pieces) {
+      for (let k = piece.from; k < piece.from + piece.cells; k++) {
+        const i = cells[k];
+        moving += active[i];
+        other += changed[i];
+        if (changed[i] === 1) usual += restlessness[i];
+      }
+    }
+    if (moving < Math.max(2, other * activeShare)) return 'still';
+    if (pieces.every((piece) => isLight(piece, cells, kernel))) return 'light';
+    return usual > other * restless * 128 ? 'sways' : 'counted';
+  }
+
+  private move(
+    zone: WatchedZone,
+    passes: boolean,
+    level: number,
+    counted: readonly Judged[],
+    timeMs: number,
+    values: MotionValues,
+    changes: MotionChange[],
+  ): void {
+    const before = zone.state;
+    const { state, change } = nextZoneState(before, passes, level, timeMs, values);
+    zone.state = state;
+    if (!change) return;
+    const spanned = state.name === 'quiet' ? before : state;
+    if (spanned.name === 'quiet') return;
+    const largest = counted.reduce<Judged | undefined>((most, one) => (most && most.cells >= one.cells ? most : one), undefined);
+    changes.push({
+      change,
+      zone: zone.name,
+      firstMs: spanned.firstMs,
+      lastMs: spanned.lastMs,
+      level: spanned.peak,
+      threshold: values.threshold,
+      ...(largest ? { box: largest.box } : {}),
+    });
+  }
+
+  /** Ends what still moves, because what comes next cannot be compared with what was. */
+  private endAll(): MotionChange[] {
+    return (this.prepared?.zones ?? []).flatMap((zone) => {
+      const state = zone.state;
+      zone.state = atRest;
+      if (state.name !== 'moving') return [];
+      const { firstMs, lastMs, peak } = state;
+      return [{ change: 'ended' as const, zone: zone.name, firstMs, lastMs, level: peak, threshold: this.settings.threshold }];
+    });
+  }
+
+  private forget(ended: readonly Track[]): void {
+    for (const { id, seen } of ended) {
+      const verdict = this.verdicts.get(id);
+      this.verdicts.delete(id);
+      if (verdict && verdict !== 'counted' && seen > 1) this.removed[verdict] = (this.removed[verdict] ?? 0) + 1;
+    }
   }
 }
 
-export type MotionDetector = ReturnType<typeof motionDetector>;
+function holdBox(hold: Uint8Array, { left, top, right, foot }: Edges, width: number, height: number): void {
+  const from = Math.max(0, left - holdMargin);
+  const to = Math.min(width, right + 1 + holdMargin);
+  for (let y = Math.max(0, top - holdMargin); y < Math.min(height, foot + 1 + holdMargin); y++)
+    hold.fill(255, y * width + from, y * width + to);
+}
+
+/** Makes a detector of motion for one camera. */
+export const motionDetector = (settings: MotionSettings, opsFor?: OpsFor): MotionDetector => new MotionDetector(settings, opsFor);

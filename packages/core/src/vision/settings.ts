@@ -4,11 +4,12 @@ import type { MotionSettings } from './motion.js';
 /** What holds where a camera's document says nothing. */
 export const watchingDefaults = {
   difference: 14,
-  threshold: '0.4%',
+  threshold: '0.1%',
   smallest: '0.05%',
   largest: '60%',
   'at-least': '400ms',
   quiet: '6s',
+  pause: '0s',
 } as const;
 
 /** Each value by which a camera is watched, and where it comes from: itself, its group, or what holds where nobody says. */
@@ -37,7 +38,8 @@ export function motionSettings(camera: Pick<Camera, 'marks' | 'watching'>, group
     largest: shareFraction(watching.largest),
     atLeastMs: durationMs(watching['at-least']),
     quietMs: durationMs(watching.quiet),
-    zones: marks.flatMap(([name, mark]) => (mark.zone ? [{ name, corners: mark.zone }] : [])),
+    pauseMs: durationMs(watching.pause),
+    zones: marks.flatMap(([name, mark]) => (mark.zone ? [{ name, area: mark.zone }] : [])),
     ignored: marks.flatMap(([, mark]) => (mark.ignored ? [mark.ignored] : [])),
   };
 }

@@ -1,6 +1,7 @@
 /** What one zone is doing. */
 export type ZoneState =
-  | { readonly name: 'quiet' }
+  /** `untilMs`: nothing begins before, because of the pause after the last motion. */
+  | { readonly name: 'quiet'; readonly untilMs?: number }
   | { readonly name: 'rising'; readonly firstMs: number; readonly lastMs: number; readonly peak: number }
   | { readonly name: 'moving'; readonly firstMs: number; readonly lastMs: number; readonly peak: number };
 
@@ -9,6 +10,7 @@ export type ZoneChange = 'began' | 'ended';
 export interface ZoneTiming {
   readonly atLeastMs: number;
   readonly quietMs: number;
+  readonly pauseMs: number;
 }
 
 /** A frame or two that the walker's coat did not differ in does not begin the count anew. */
@@ -19,8 +21,8 @@ const jitterMs = 60;
 export const atRest: ZoneState = { name: 'quiet' };
 
 /**
- * One zone's next state: motion must last `atLeastMs` before it counts and stay away for `quietMs` before it ends.
- * `passes` says whether this frame's level and objects passed all filters.
+ * One zone's next state: motion must last `atLeastMs` before it counts, stay away for `quietMs` before it ends, and
+ * does not begin again for `pauseMs` after it ended. `passes` says whether this frame's level and objects passed all filters.
  */
 export function nextZoneState(
   state: ZoneState,
@@ -30,7 +32,7 @@ export function nextZoneState(
   timing: ZoneTiming,
 ): { state: ZoneState; change?: ZoneChange } {
   if (state.name === 'quiet') {
-    if (!passes) return { state };
+    if (!passes || timeMs < (state.untilMs ?? 0)) return { state };
     const rising: ZoneState = { name: 'rising', firstMs: timeMs, lastMs: timeMs, peak: level };
     return timing.atLeastMs > 0 ? { state: rising } : { state: { ...rising, name: 'moving' }, change: 'began' };
   }
@@ -41,6 +43,7 @@ export function nextZoneState(
     if (timeMs - state.firstMs < timing.atLeastMs - jitterMs) return { state: { ...state, lastMs, peak } };
     return { state: { name: 'moving', firstMs: state.firstMs, lastMs, peak }, change: 'began' };
   }
-  if (timeMs - lastMs >= timing.quietMs) return { state: atRest, change: 'ended' };
+  if (timeMs - lastMs >= timing.quietMs)
+    return { state: timing.pauseMs > 0 ? { name: 'quiet', untilMs: timeMs + timing.pauseMs } : atRest, change: 'ended' };
   return { state: { ...state, lastMs, peak } };
 }

@@ -1,5 +1,5 @@
 import type { CameraState } from '@causalis/contract';
-import { type MotionLook, motionDetector } from '@causalis/core';
+import { type MotionLook, motionDetector, type OpsFor } from '@causalis/core';
 import { FeedFailure, type OpenFeed } from '../feeds/contract.js';
 import { openMultipart } from '../feeds/multipart.js';
 import { decodeGrey, encodeAfresh } from './jpeg.js';
@@ -22,6 +22,8 @@ export interface CameraWatchParts {
   readonly wall: () => number;
   readonly send: (message: FromWatcher) => void;
   readonly viewed: () => boolean;
+  /** The detection's steps with vectors. */
+  readonly steps: OpsFor;
 }
 
 /** Watches one camera: keeps its feeds connected, decodes, detects, reports. */
@@ -40,7 +42,7 @@ export class CameraWatch {
   constructor(camera: WatchedCamera, parts: CameraWatchParts) {
     this.camera = camera;
     this.parts = parts;
-    this.detector = motionDetector(camera.motion);
+    this.detector = motionDetector(camera.motion, parts.steps);
     this.lastPicture = parts.wall();
     this.state = { state: 'late', since: new Date(parts.wall()).toISOString(), reason: { code: 'connecting' } };
     this.looking = setInterval(() => this.lookAtClock(), 500);
@@ -110,12 +112,12 @@ export class CameraWatch {
       camera: key,
       change: change.change,
       zone: change.zone,
-      corners: zone?.corners ?? [],
+      corners: zone && !('cells' in zone.area) ? zone.area : [],
       first: change.firstMs,
       last: change.lastMs,
       seen: at,
       level: change.level,
-      threshold: motion.threshold,
+      threshold: change.threshold,
       ...(change.box ? { box: change.box } : {}),
       ...(picture ? { picture } : {}),
     });
@@ -130,7 +132,7 @@ export class CameraWatch {
         camera: this.camera.key,
         time: new Date(at).toISOString(),
         state: { ...this.state, settling: look.settling },
-        zones: look.zones.map((zone) => ({ ...zone, threshold: this.camera.motion.threshold })),
+        zones: look.zones.map((zone) => ({ ...zone, threshold: look.threshold })),
         blobs: [...look.blobs],
         bytes: fresh?.length ?? 0,
       },

@@ -1,9 +1,12 @@
+import { readFileSync } from 'node:fs';
+import { wasmOps } from '@causalis/core';
 import { SystemClock } from '../../clock.js';
 import { CameraWatch } from './camera-watch.js';
 import type { FromWatcher, ToWatcher } from './messages.js';
 
 // A process of its own for feeds, decoding and detection: whatever a camera sends, the engine is not touched.
 const clock = new SystemClock();
+const steps = wasmOps(readFileSync(new URL(import.meta.resolve('@causalis/core/kernel.wasm'))));
 const watches = new Map<string, { watch: CameraWatch; as: string }>();
 let viewed = new Set<string>();
 
@@ -25,7 +28,7 @@ process.on('message', (message: ToWatcher) => {
         if (watches.has(key)) continue;
         watches.set(key, {
           as: JSON.stringify(camera),
-          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key) }),
+          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key), steps }),
         });
       }
       return;

@@ -1,0 +1,252 @@
+// The kernel's steps for WebAssembly with vectors of 128 bits, in AssemblyScript. `src/vision/kernel/ops.ts` says what
+// each does; a test holds both to the same bytes. Vectors may run over an array's end into its guard.
+
+export function reduce(picture: usize, stride: u32, factor: u32, columns: usize, cells: usize, width: u32, height: u32): void {
+  if (factor === 1) {
+    for (let y: u32 = 0; y < height; y++) memory.copy(cells + y * width, picture + y * stride, width);
+    return;
+  }
+  if (factor === 2) {
+    reduceByTwo(picture, stride, cells, width, height);
+    return;
+  }
+  const share: u32 = <u32>Math.round(65536.0 / <f64>(factor * factor));
+  const across = width * factor;
+  for (let y: u32 = 0; y < height; y++) {
+    const row = picture + y * factor * stride;
+    for (let x: u32 = 0; x < across; x += 16) {
+      let low = i16x8.splat(0);
+      let high = i16x8.splat(0);
+      let at = row + x;
+      for (let j: u32 = 0; j < factor; j++) {
+        const pixels = v128.load(at);
+        low = i16x8.add(low, i16x8.extend_low_i8x16_u(pixels));
+        high = i16x8.add(high, i16x8.extend_high_i8x16_u(pixels));
+        at += stride;
+      }
+      v128.store(columns + x * 2, low);
+      v128.store(columns + x * 2, high, 16);
+    }
+    let at = columns;
+    const out = cells + y * width;
+    for (let x: u32 = 0; x < width; x++) {
+      let sum: u32 = 0;
+      for (let i: u32 = 0; i < factor; i++) {
+        sum += <u32>load<u16>(at);
+        at += 2;
+      }
+      store<u8>(out + x, (sum * share + 32768) >> 16);
+    }
+  }
+}
+
+/** The usual case, a small feed of 640 pixels: (a + b + c + d) × 16,384 + 32,768 over 65,536 is the sum and two, over four. */
+function reduceByTwo(picture: usize, stride: u32, cells: usize, width: u32, height: u32): void {
+  const two = i16x8.splat(2);
+  for (let y: u32 = 0; y < height; y++) {
+    let at = picture + y * 2 * stride;
+    const out = cells + y * width;
+    let x: u32 = 0;
+    for (; x + 16 <= width; x += 16) {
+      const a = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(at)), i16x8.extadd_pairwise_i8x16_u(v128.load(at + stride)));
+      const b = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(at, 16)), i16x8.extadd_pairwise_i8x16_u(v128.load(at + stride, 16)));
+      v128.store(out + x, i8x16.narrow_i16x8_u(i16x8.shr_u(i16x8.add(a, two), 2), i16x8.shr_u(i16x8.add(b, two), 2)));
+      at += 32;
+    }
+    for (; x < width; x++) {
+      const sum = <u32>load<u8>(at) + <u32>load<u8>(at, 1) + <u32>load<u8>(at + stride) + <u32>load<u8>(at + stride, 1);
+      store<u8>(out + x, (sum + 2) >> 2);
+      at += 2;
+    }
+  }
+}
+
+export function blur(cells: usize, rows: usize, now: usize, width: u32, height: u32): void {
+  const size = width * height;
+  for (let y: u32 = 0; y < height; y++) {
+    const here = cells + y * width;
+    const above = y === 0 ? here : here - width;
+    const below = y === height - 1 ? here : here + width;
+    const out = rows + y * width * 2;
+    // A row's overrun is written again by the next row.
+    for (let x: u32 = 0; x < width; x += 16) {
+      const a = v128.load(above + x);
+      const b = v128.load(here + x);
+      const c = v128.load(below + x);
+      const low = i16x8.add(i16x8.add(i16x8.extend_low_i8x16_u(a), i16x8.extend_low_i8x16_u(c)), i16x8.shl(i16x8.extend_low_i8x16_u(b), 1));
+      const high = i16x8.add(
+        i16x8.add(i16x8.extend_high_i8x16_u(a), i16x8.extend_high_i8x16_u(c)),
+        i16x8.shl(i16x8.extend_high_i8x16_u(b), 1),
+      );
+      v128.store(out + x * 2, low);
+      v128.store(out + x * 2, high, 16);
+    }
+  }
+  for (let i: u32 = 0; i < size; i += 8) {
+    const at = rows + i * 2;
+    const sum = i16x8.add(i16x8.add(v128.load(at - 2), v128.load(at + 2)), i16x8.shl(v128.load(at), 1));
+    v128.store(now + i * 2, i16x8.shl(sum, 3));
+  }
+  store<u16>(now, load<u16>(rows) << 5);
+  const last = (size - 1) * 2;
+  store<u16>(now + last, load<u16>(rows + last) << 5);
+}
+
+/** Fills the histogram; how many cells have voted. */
+export function ratios(now: usize, mean: usize, histogram: usize, width: u32, height: u32): u32 {
+  memory.fill(histogram, 0, 1024);
+  let count: u32 = 0;
+  for (let y: u32 = 1; y < height; y += 4) {
+    const end = (y + 1) * width;
+    for (let i = y * width + 1; i < end; i += 4) {
+      const a = <i32>load<i16>(now + i * 2) + 1024;
+      const b = <i32>load<i16>(mean + i * 2) + 1024;
+      let bin = ((a * 256) / b + 1) >> 1;
+      if (bin > 511) bin = 511;
+      const at = histogram + bin * 2;
+      store<u16>(at, load<u16>(at) + 1);
+      count++;
+    }
+  }
+  return count;
+}
+
+export function judge(
+  now: usize,
+  mean: usize,
+  around: usize,
+  deviation: usize,
+  recent: usize,
+  hold: usize,
+  changed: usize,
+  active: usize,
+  size: u32,
+  gain: i32,
+  shift: i32,
+  difference: i32,
+  activeDifference: i32,
+  fast: i32,
+  learn: i32,
+  sway: i32,
+  calm: i32,
+  absorb: i32,
+  light: i32,
+  step: i32,
+  cap: i32,
+): u32 {
+  const vGain = i16x8.splat(<i16>gain);
+  const vShift = i16x8.splat(<i16>shift);
+  const vDifference = i16x8.splat(<i16>difference);
+  const vActive = i16x8.splat(<i16>activeDifference);
+  const vFast = i16x8.splat(<i16>fast);
+  const vLearn = i16x8.splat(<i16>learn);
+  const vSway = i16x8.splat(<i16>sway);
+  const vCalm = i16x8.splat(<i16>calm);
+  const vAbsorb = i16x8.splat(<i16>absorb);
+  const vLight = i16x8.splat(<i16>light);
+  const vStep = i16x8.splat(<i16>step);
+  const vCap = i16x8.splat(<i16>cap);
+  const zero = i16x8.splat(0);
+  const one = i8x16.splat(1);
+  let count: u32 = 0;
+  for (let i: u32 = 0; i < size; i += 16) {
+    let otherLow = zero;
+    let activeLow = zero;
+    let other = zero;
+    let moving = zero;
+    const held = v128.load(hold + i);
+    for (let half: u32 = 0; half < 2; half++) {
+      const at = (i + half * 8) * 2;
+      const h = half === 0 ? i16x8.extend_low_i8x16_s(held) : i16x8.extend_high_i8x16_s(held);
+      const cell = v128.load(now + at);
+      const usually = v128.load(mean + at);
+      const turned = i16x8.q15mulr_sat_s(usually, vGain);
+      const off = i16x8.sub_sat_s(cell, i16x8.add_sat_s(i16x8.add_sat_s(usually, vShift), i16x8.add_sat_s(turned, turned)));
+      const far = i16x8.abs(off);
+      const near = v128.load(around + at);
+      const twice = i16x8.add_sat_s(near, near);
+      other = i16x8.gt_s(far, i16x8.max_s(i16x8.add_sat_s(twice, twice), vDifference));
+      const before = v128.load(recent + at);
+      const since = i16x8.sub_sat_s(cell, before);
+      moving = v128.and(other, i16x8.gt_s(i16x8.abs(since), vActive));
+      v128.store(recent + at, i16x8.add_sat_s(before, i16x8.q15mulr_sat_s(since, vFast)));
+      const stays = v128.andnot(i16x8.q15mulr_sat_s(off, vAbsorb), h);
+      const learned = v128.bitselect(
+        i16x8.add_sat_s(i16x8.q15mulr_sat_s(usually, vLight), stays),
+        i16x8.q15mulr_sat_s(i16x8.sub_sat_s(cell, usually), vLearn),
+        other,
+      );
+      v128.store(mean + at, i16x8.max_s(i16x8.add_sat_s(usually, learned), zero));
+      const usual = v128.load(deviation + at);
+      const restless = i16x8.sub_sat_s(i16x8.min_s(far, vCap), usual);
+      const down = i16x8.min_s(i16x8.q15mulr_sat_s(restless, vCalm), v128.and(i16x8.shr_s(restless, 15), vStep));
+      const up = v128.andnot(i16x8.q15mulr_sat_s(restless, vSway), h);
+      v128.store(deviation + at, i16x8.add(usual, v128.bitselect(up, down, i16x8.gt_s(restless, zero))));
+      if (half === 0) {
+        otherLow = other;
+        activeLow = moving;
+      }
+    }
+    const cells = i8x16.narrow_i16x8_s(otherLow, other);
+    v128.store(changed + i, v128.and(cells, one));
+    v128.store(active + i, v128.and(i8x16.narrow_i16x8_s(activeLow, moving), one));
+    let bits = i8x16.bitmask(cells);
+    if (i + 16 > size) bits &= (1 << (size - i)) - 1;
+    count += popcnt(bits);
+  }
+  return count;
+}
+
+function largest(from: usize, into: usize, stride: u32, size: u32): void {
+  const far = 2 * stride;
+  memory.copy(into, from, far * 2);
+  const end = size - far;
+  const a = far * 2;
+  const b = stride * 2;
+  for (let i: u32 = far; i < end; i += 8) {
+    const at = from + i * 2;
+    const most = i16x8.max_s(
+      i16x8.max_s(i16x8.max_s(v128.load(at - a), v128.load(at - b)), v128.load(at)),
+      i16x8.max_s(v128.load(at + b), v128.load(at + a)),
+    );
+    v128.store(into + i * 2, most);
+  }
+  memory.copy(into + end * 2, from + end * 2, far * 2);
+}
+
+export function widen(deviation: usize, spread: usize, around: usize, width: u32, height: u32): void {
+  largest(deviation, spread, 1, width * height);
+  largest(spread, around, width, width * height);
+}
+
+export function tidy(changed: usize, clean: usize, grown: usize, width: u32, height: u32, neighbours: i32): void {
+  const size = width * height;
+  const end = size - width;
+  const least = i8x16.splat(<i8>(neighbours - 1));
+  memory.fill(clean, 0, width);
+  memory.fill(grown, 0, width);
+  for (let i: u32 = width; i < end; i += 16) {
+    const at = changed + i;
+    const here = v128.load(at);
+    if (!v128.any_true(here)) {
+      v128.store(clean + i, here);
+      continue;
+    }
+    const above = i8x16.add(i8x16.add(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
+    const below = i8x16.add(i8x16.add(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
+    const about = i8x16.add(i8x16.add(above, below), i8x16.add(v128.load(at - 1), v128.load(at + 1)));
+    v128.store(clean + i, v128.and(here, i8x16.gt_s(about, least)));
+  }
+  memory.fill(clean + end, 0, width);
+  for (let i: u32 = 0; i < size; i += width) {
+    store<u8>(clean + i, 0);
+    store<u8>(clean + i + width - 1, 0);
+  }
+  for (let i: u32 = width; i < end; i += 16) {
+    const at = clean + i;
+    const above = v128.or(v128.or(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
+    const below = v128.or(v128.or(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
+    v128.store(grown + i, v128.or(v128.or(above, below), v128.or(v128.or(v128.load(at - 1), v128.load(at)), v128.load(at + 1))));
+  }
+  memory.fill(grown + end, 0, width);
+}

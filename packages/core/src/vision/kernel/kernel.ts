@@ -1,0 +1,132 @@
+import type { GreyPicture, Grid } from '../grid.js';
+import { type KernelMemory, layOut } from './memory.js';
+import { type KernelOps, plainOps } from './ops.js';
+
+export interface KernelLook {
+  /** Share of all cells that changed. */
+  readonly changed: number;
+  /** By what the light of the whole picture was multiplied against the background. */
+  readonly gain: number;
+  /** Frames since the background was begun. */
+  readonly frames: number;
+}
+
+/** Makes the steps of a kernel for a grid. */
+export type OpsFor = (width: number, height: number, pictureBytes: number) => KernelOps;
+
+export const plainOpsFor: OpsFor = (width, height, pictureBytes) =>
+  plainOps(layOut(width, height, pictureBytes, 0, (bytes) => new ArrayBuffer(bytes)));
+
+/** Background and deviation are learned over this long where nothing moves. */
+const learnMs = 5_000;
+/** A thing that stays becomes background over this long. */
+const absorbMs = 40_000;
+/** How much each place moves by itself is learned over this long, and forgotten over the other: gusts come back. */
+const swayMs = 15_000;
+const calmMs = 45_000;
+/** A thing that has not moved for about this long no longer counts as moving. */
+const recentMs = 1_200;
+/** Learning goes by steps at least this long: shorter ones would be lost in rounding. */
+const stepMs = 90;
+/** Restlessness changes over many seconds, so that its spreading is done anew only this often. */
+const wideMs = 900;
+/** Above this a cell that moves by itself is learned no further: a passer-by may not deafen a place for long. */
+const swayCap = 60;
+/** A cell counts as changed beyond this many times its usual deviation; the steps compute it so. */
+const deviations = 4;
+/** A cell is active when it differs from a moment ago by this share of the difference. */
+const activeShare = 0.6;
+/** Changed neighbours that a changed cell needs. */
+const neighbours = 3;
+/** The first frames are learned from as a plain average. */
+const firstFrames = 12;
+
+const toQ15 = (share: number): number => Math.min(32_767, Math.round(share * 32_768));
+const toLevels = (level: number): number => Math.round(level * 128);
+
+/**
+ * What a detector does with one frame before it looks for things: decide for each cell whether it differs from what
+ * usually stands there, and learn from it. A running mean and deviation for each cell (after the background for each
+ * pixel of Stauffer and Grimson 1999, with one mode only), corrected by the median gain of the whole picture, so that
+ * clouds and exposure change nothing.
+ */
+export class Kernel {
+  readonly memory: KernelMemory;
+  private readonly ops: KernelOps;
+  private readonly grid: Grid;
+  /** Least difference of a changed cell, in grey levels. */
+  difference: number;
+  private frames = 0;
+  private sinceWide = 0;
+  private sinceStep = 0;
+
+  constructor(grid: Grid, pictureBytes: number, difference: number, opsFor: OpsFor) {
+    this.grid = grid;
+    this.difference = difference;
+    this.ops = opsFor(grid.width, grid.height, pictureBytes);
+    this.memory = this.ops.memory;
+  }
+
+  /** Mean grey level of the last picture, over every eighth cell. */
+  get brightness(): number {
+    const { cells } = this.memory;
+    let sum = 0;
+    for (let i = 0; i < cells.length; i += 8) sum += cells[i];
+    return (sum * 8) / cells.length;
+  }
+
+  /** Forgets the background. */
+  reset(): void {
+    this.frames = 0;
+  }
+
+  /** Judges a picture and learns from it. `elapsedMs` is the time since the one before. */
+  see({ bytes, width }: GreyPicture, elapsedMs: number): KernelLook {
+    const { ops, memory, difference } = this;
+    memory.picture.set(bytes.length > memory.picture.length ? bytes.subarray(0, memory.picture.length) : bytes);
+    ops.reduce(width, this.grid.factor);
+    ops.blur();
+    this.frames++;
+    const { frames } = this;
+    if (frames === 1) {
+      memory.mean.set(memory.now);
+      memory.recent.set(memory.now);
+      memory.deviation.fill(toLevels(difference / deviations));
+      ops.widen();
+      for (const mask of [memory.hold, memory.changed, memory.active, memory.clean, memory.grown]) mask.fill(0);
+      [this.sinceStep, this.sinceWide] = [0, 0];
+      return { changed: 0, gain: 1, frames };
+    }
+    // Beyond these a gain is no light of the day: the picture is another.
+    const gain = Math.max(0.4, Math.min(1.9, ops.gain()));
+    this.sinceStep += elapsedMs;
+    this.sinceWide += elapsedMs;
+    const first = frames <= firstFrames;
+    const learns = this.sinceStep >= stepMs || first;
+    const since = this.sinceStep;
+    const rate = (ms: number, early = 0) => (learns ? toQ15(Math.max(Math.min(1, since / ms), early)) : 0);
+    const learn = rate(learnMs, 1 / frames);
+    if (learns) this.sinceStep = 0;
+    const changed = ops.judge({
+      gain: Math.round((gain - 1) * 16_384),
+      shift: Math.round((gain - 1) * 1_024),
+      difference: toLevels(difference),
+      activeDifference: toLevels(difference * activeShare),
+      recent: toQ15(Math.min(1, elapsedMs / recentMs)),
+      learn,
+      sway: rate(swayMs, 1 / (frames + 4)),
+      calm: rate(calmMs, 1 / (frames + 4)),
+      absorb: rate(absorbMs, first ? 1 / frames : 0),
+      light: Math.round((gain - 1) * learn),
+      step: learns ? -1 : 0,
+      cap: toLevels(swayCap),
+    });
+    // A leaf that swings a little further than before reaches its neighbours: they are as restless as it is.
+    if (this.sinceWide >= wideMs || first) {
+      ops.widen();
+      this.sinceWide = 0;
+    }
+    ops.tidy(neighbours);
+    return { changed: changed / (this.grid.width * this.grid.height), gain, frames };
+  }
+}
