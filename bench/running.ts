@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { gatehouseAlone } from '@causalis/start';
 import { load } from 'js-yaml';
 import { AtWork } from './at-work.js';
 import { type Figure, median } from './figure.js';
@@ -26,7 +27,7 @@ function largeDocument(revision: number): string {
       message: { tell: keeper, words: "{who} is at the desk at {time}, said rule ${i}", with: picture }
       desk: { call: depot-desk, needs: [{ action: picture, for: 5s, else: go }] }
 `;
-  return `${readFileSync(demo, 'utf8').replace('causalis: 1', `causalis: 1\nrevision: ${revision}`)}\n${Array.from({ length: rules }, (_, i) => rule(i)).join('')}`;
+  return `${gatehouseAlone(readFileSync(demo, 'utf8')).replace('causalis: 1', `causalis: 1\nrevision: ${revision}`)}\n${Array.from({ length: rules }, (_, i) => rule(i)).join('')}`;
 }
 
 /** Memory of a Node process that does nothing, MB. */

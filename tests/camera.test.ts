@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { execFile } from 'node:child_process';
 import { after, before, test } from 'node:test';
 import { promisify } from 'node:util';
-import { GatehouseCamera } from '@causalis/standins';
+import { SimulatedCamera } from '@causalis/standins';
 import { Garden, passwords } from './at-work/garden.js';
 import { site } from './at-work/service.js';
 
@@ -28,7 +28,7 @@ const eventOf = (kind: string) =>
   );
 
 test('the stand-in’s stream is read by an independent player too', async () => {
-  const open = await GatehouseCamera.start({ port: 0, user: 'causalis', password: 'x', signIn: 'none' });
+  const open = await SimulatedCamera.start({ port: 0, user: 'causalis', password: 'x', signIn: 'none' });
   const { stderr } = await promisify(execFile)('ffmpeg', [
     '-hide_banner',
     '-f',
@@ -115,7 +115,7 @@ test('a camera that is gone is lost, with why, and its return is an event', asyn
   assert.match(lost?.data.reason ?? '', /connection-refused|connection-broken/);
   const { state } = await cameraIs(({ reason }) => reason?.code === 'connection-refused');
   assert.equal(state.state, 'lost');
-  garden.camera = await GatehouseCamera.start({ port, user: 'causalis', password: passwords.gatehouse, signIn: 'basic', hour: () => 12 });
+  garden.camera = await SimulatedCamera.start({ port, user: 'causalis', password: passwords.gatehouse, signIn: 'basic', hour: () => 12 });
   await eventOf('camera.restored');
 });
 

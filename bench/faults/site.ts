@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { CallReceiver, GatehouseCamera, Lamp, Mailbox } from '@causalis/standins';
+import { CallReceiver, Lamp, Mailbox, SimulatedCamera } from '@causalis/standins';
+import { gatehouseAlone } from '@causalis/start';
 import type { OneService } from '../one-service.js';
 
 const demo = fileURLToPath(new URL('../../../demo/quillmere.yaml', import.meta.url));
@@ -30,7 +31,7 @@ export class FaultSite {
   calls!: CallReceiver;
   mailbox: Mailbox | undefined;
   lamp: Lamp | undefined;
-  private camera!: GatehouseCamera;
+  private camera!: SimulatedCamera;
   private mailPort = 0;
   private lampPort = 0;
   private readonly mailIds: string[] = [];
@@ -46,14 +47,14 @@ export class FaultSite {
     await Promise.all([one.openMailbox(), one.openLamp()]);
     one.calls = await CallReceiver.start({ port: 0, secret: passwords.depot, keep });
     if (camera)
-      one.camera = await GatehouseCamera.start({
+      one.camera = await SimulatedCamera.start({
         port: 0,
         user: 'causalis',
         password: passwords.gatehouse,
         signIn: 'digest',
         hour: () => 12,
       });
-    const text = `${readFileSync(demo, 'utf8')
+    const text = `${gatehouseAlone(readFileSync(demo, 'utf8'))
       .replaceAll('127.0.0.1:7201', `127.0.0.1:${one.camera?.port ?? 9}`)
       .replaceAll('127.0.0.1:7320', `127.0.0.1:${one.lampPort}`)
       .replaceAll('port: 7325', `port: ${one.mailPort}`)

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
-import { CallReceiver, GatehouseCamera, Lamp, Mailbox } from '@causalis/standins';
-import { freePort } from '@causalis/start';
+import { CallReceiver, Lamp, Mailbox, SimulatedCamera } from '@causalis/standins';
+import { freePort, gatehouseAlone } from '@causalis/start';
 import { ServiceAtWork, site } from './service.js';
 
 export const passwords = { gatehouse: 'gate-pass', mail: 'mail-pass', depot: 'depot-pass' };
@@ -17,7 +17,7 @@ export interface GardenOptions {
 
 /** The demonstration site with its stand-ins, each on a port of its own. */
 export class Garden {
-  camera: GatehouseCamera | undefined;
+  camera: SimulatedCamera | undefined;
   lamp!: Lamp;
   mailbox: Mailbox | undefined;
   calls!: CallReceiver;
@@ -32,7 +32,7 @@ export class Garden {
     garden.calls = await CallReceiver.start({ port: 0, secret: passwords.depot });
     const hour = options.camera?.hour ?? 12;
     if (options.camera)
-      garden.camera = await GatehouseCamera.start({
+      garden.camera = await SimulatedCamera.start({
         port: 0,
         user: 'causalis',
         password: passwords.gatehouse,
@@ -41,7 +41,7 @@ export class Garden {
       });
     garden.service = await ServiceAtWork.start(options.databaseUrl, undefined, options.env);
     const demo = await readFile(new URL('../../../demo/quillmere.yaml', import.meta.url), 'utf8');
-    const ported = demo
+    const ported = gatehouseAlone(demo)
       .replaceAll('127.0.0.1:7201', `127.0.0.1:${garden.camera?.port ?? (await freePort())}`)
       .replaceAll('127.0.0.1:7320', `127.0.0.1:${garden.lampPort}`)
       .replaceAll('port: 7325', `port: ${garden.mailPort}`)

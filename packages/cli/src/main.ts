@@ -1,9 +1,10 @@
 import { NoServiceError, ProblemError } from '@causalis/client';
 import { findingText } from '@causalis/words';
 import { Command, CommanderError } from 'commander';
+import { cameraCommands } from './commands/camera.js';
 import { deliveryCommands } from './commands/delivery.js';
 import { eventCommands } from './commands/event.js';
-import { cameraCommands, hookCommands, modeCommands, secretCommands, serveCommand, statusCommand } from './commands/other.js';
+import { hookCommands, modeCommands, secretCommands, serveCommand, statusCommand } from './commands/other.js';
 import { outputCommands } from './commands/output.js';
 import { loginCommand, tokenCommands, userCommands } from './commands/people.js';
 import { ruleCommands } from './commands/rule.js';

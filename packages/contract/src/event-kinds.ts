@@ -1,5 +1,5 @@
 /** What can give an event: items of a section, or the site itself. */
-export const eventSections = ['cameras', 'hooks', 'outputs', 'site'] as const;
+export const eventSections = ['cameras', 'hooks', 'outputs', 'recognisers', 'site'] as const;
 export type EventSection = (typeof eventSections)[number];
 /** What an event may know beside its kind, and a cause may ask for. */
 export type Attribute = 'label' | 'who' | 'sure';
@@ -19,12 +19,29 @@ const kind = (from: EventSection | readonly EventSection[], more: Partial<KindOf
   ...more,
 });
 
+/** What is known of a thing that was followed. */
+const seen: Partial<KindOfEvent> = { knows: ['label', 'sure'] };
+
 /** The kinds of events that this version can give: a new one is one line here, and its sentence in `words`. */
 export const eventKindTable = {
   'motion.began': kind('cameras'),
   'motion.ended': kind('cameras'),
+  'object.appeared': kind('cameras', seen),
+  'object.entered': kind('cameras', seen),
+  'object.left': kind('cameras', seen),
+  'object.lingered': kind('cameras', seen),
+  'line.crossed': kind('cameras', seen),
+  'count.reached': kind('cameras'),
   'camera.lost': kind('cameras'),
+  'camera.frozen': kind('cameras'),
   'camera.restored': kind('cameras'),
+  'view.covered': kind('cameras'),
+  'view.moved': kind('cameras'),
+  'view.blurred': kind('cameras'),
+  'view.blinded': kind('cameras'),
+  'view.cleared': kind('cameras'),
+  'recogniser.failing': kind('recognisers'),
+  'recogniser.working': kind('recognisers'),
   'hook.called': kind('hooks', { knows: ['label', 'who', 'sure'] }),
   'mode.changed': kind('site'),
   'service.started': kind('site'),

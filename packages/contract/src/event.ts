@@ -19,6 +19,13 @@ export const EventData = z.object({
   level: z.number().min(0).max(1).optional(),
   threshold: z.number().min(0).max(1).optional(),
   box: Box.optional(),
+  /** Which way a line was crossed. */
+  direction: z.enum(['in', 'out']).optional(),
+  /** What a counter says now, and which of its thresholds was reached. */
+  counts: z.object({ in: z.number().int(), out: z.number().int(), inside: z.number().int() }).optional(),
+  reached: z.enum(['in', 'out', 'inside']).optional(),
+  /** The picture from before something happened to the view. */
+  before: z.uuid().optional(),
   /** Corners of the watched zone, so that a picture of the event can show it. */
   zone: z.array(Position).max(64).optional(),
   /** How long motion lasted, ms. */
@@ -81,6 +88,7 @@ export const CloudEvent = z.strictObject({
       label: EventData.shape.label,
       who: EventData.shape.who,
       sure: EventData.shape.sure,
+      direction: EventData.shape.direction,
       test: z.boolean().optional(),
     })
     .default({}),

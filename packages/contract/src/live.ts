@@ -16,12 +16,29 @@ export const CameraState = z.object({
   rate: z.number().optional(),
   /** Still learning the background: events wait. */
   settling: z.boolean().optional(),
+  /** What is wrong with what it sees, since when. */
+  view: z.object({ kind: z.enum(['covered', 'moved', 'blurred', 'blinded']), since: z.iso.datetime({ precision: 3 }) }).optional(),
+  /** How its recogniser does, where it has one. */
+  recogniser: z.object({ state: z.enum(['working', 'slow', 'failing']), reason: z.string().optional() }).optional(),
+  /** The values for the dark are in force. */
+  dark: z.boolean().optional(),
   /** Arrivals that were no picture. */
   broken: z.object({ count: z.number().int(), last: z.string(), at: z.iso.datetime({ precision: 3 }) }).optional(),
 });
 export type CameraState = z.infer<typeof CameraState>;
 
-export const BlobVerdict = z.enum(['counted', 'too-small', 'too-large', 'too-short', 'outside', 'still', 'light', 'sways']);
+export const BlobVerdict = z.enum([
+  'counted',
+  'too-small',
+  'too-large',
+  'too-short',
+  'outside',
+  'still',
+  'light',
+  'sways',
+  'not-sure',
+  'not-wanted',
+]);
 export type BlobVerdict = z.infer<typeof BlobVerdict>;
 
 /** What one zone shows now. */
@@ -34,13 +51,23 @@ export const ZoneLevel = z.object({
 });
 export type ZoneLevel = z.infer<typeof ZoneLevel>;
 
+/** Something that moves, and what the filters made of it. */
+export const SeenBox = z.object({ box: Box, verdict: BlobVerdict, track: z.number().int(), size: z.number() });
+export type SeenBox = z.infer<typeof SeenBox>;
+export const SeenObject = z.object({ box: Box, verdict: BlobVerdict, track: z.number().int(), label: z.string(), sure: z.number() });
+export type SeenObject = z.infer<typeof SeenObject>;
+
 /** Header of one message of the live connection; the picture's bytes follow it where `bytes` is over 0. */
 export const LiveFrame = z.object({
   camera: z.string(),
   time: z.iso.datetime({ precision: 3 }),
   state: CameraState,
   zones: z.array(ZoneLevel),
-  blobs: z.array(z.object({ box: Box, verdict: BlobVerdict })),
+  blobs: z.array(SeenBox),
+  /** What the recogniser named, where there is one. */
+  objects: z.array(SeenObject).default([]),
+  /** How many things each filter has removed since the camera is watched. */
+  removed: z.record(z.string(), z.number().int()).default({}),
   bytes: z.number().int(),
 });
 export type LiveFrame = z.infer<typeof LiveFrame>;
@@ -51,9 +78,20 @@ export const WatchingInForce = z.object({
   value: z.string(),
   from: z.enum(['camera', 'group', 'default']),
   group: z.string().optional(),
+  /** It holds in the dark. */
+  dark: z.literal(true).optional(),
 });
 export type WatchingInForce = z.infer<typeof WatchingInForce>;
 
 /** A mark as the console draws it. */
-export const DrawnMark = z.object({ name: z.string(), kind: z.enum(['zone', 'ignored']), corners: z.array(Position) });
+export const DrawnMark = z.object({
+  name: z.string(),
+  kind: z.enum(['zone', 'ignored', 'private', 'line']),
+  /** Corners of an area or a line; none where it was painted. */
+  corners: z.array(Position),
+  cells: z.array(z.string()).optional(),
+  in: z.enum(['left', 'right']).optional(),
+  /** It counts what goes in and out. */
+  counter: z.boolean().optional(),
+});
 export type DrawnMark = z.infer<typeof DrawnMark>;

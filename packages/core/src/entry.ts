@@ -24,6 +24,8 @@ export type Entry =
   | { readonly kind: 'ended'; readonly delivery: EndedDelivery }
   | { readonly kind: 'mode'; readonly mode: string; readonly by: string }
   | { readonly kind: 'read-back'; readonly output: string; readonly value: LightValue }
+  /** A counter begins at nothing. */
+  | { readonly kind: 'reset'; readonly counter: string }
   | TryEntry
   | HandEntry
   | RetryEntry

@@ -1,5 +1,6 @@
 import type { OutputState } from './delivery/claims.js';
 import type { ClaimOrigin, OpenFiring } from './firing/firing.js';
+import type { Counts } from './rules/counting.js';
 
 declare const held: unique symbol;
 /** The name of one piece of a site's state, knowing the type of what is kept there. */
@@ -25,6 +26,7 @@ export const stateKeys = {
   cooling: (ruleId: string): StateKey<number> => `cooling/${ruleId}`,
   firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
   output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
+  counter: (name: string): StateKey<Counts> => `counter/${name}`,
   timer: (id: string): StateKey<Timer> => `timer/${id}`,
 };
 

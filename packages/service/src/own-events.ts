@@ -26,6 +26,11 @@ const leastRoomBytes = 512 * 1024 * 1024;
 const enoughRoomBytes = leastRoomBytes * 1.25;
 /** An output that has failed this often in a row is failing. */
 const failuresInARow = 5;
+/** What is told of an output and of a recogniser that has failed too often in a row, and of one that works again. */
+const troubled = {
+  outputs: ['output.failing', 'output.working'],
+  recognisers: ['recogniser.failing', 'recogniser.working'],
+} as const;
 /** A hook may report so much: a busy door, not a machine gun. */
 export const hooksMay: Allowance = { aSecond: 20, atOnce: 200 };
 /** A camera's events of motion. */
@@ -86,17 +91,28 @@ export class OwnEvents {
 
   /** What an attempt at an output came to. */
   attempted(output: string, ok: boolean, code: string): void {
-    const known = this.failing.get(output) ?? { times: 0, since: this.parts.clock.steady(), told: false };
+    this.tried('outputs', output, ok, code);
+  }
+
+  /** How a recogniser did when it was asked. */
+  asked(recogniser: string, ok: boolean, reason: string): void {
+    this.tried('recognisers', recogniser, ok, reason);
+  }
+
+  private tried(section: keyof typeof troubled, source: string, ok: boolean, reason: string): void {
+    const [fails, works] = troubled[section];
+    const name = `${section}/${source}`;
+    const known = this.failing.get(name) ?? { times: 0, since: this.parts.clock.steady(), told: false };
     if (ok) {
-      this.failing.delete(output);
-      if (known.told) this.tell('output.working', 'outputs', output, { lastedMs: this.parts.clock.steady() - known.since });
+      this.failing.delete(name);
+      if (known.told) this.tell(works, section, source, { lastedMs: this.parts.clock.steady() - known.since });
       return;
     }
     known.times++;
-    this.failing.set(output, known);
+    this.failing.set(name, known);
     if (known.told || known.times < failuresInARow) return;
     known.told = true;
-    this.tell('output.failing', 'outputs', output, { count: known.times, reason: code });
+    this.tell(fails, section, source, { count: known.times, reason });
   }
 
   /** A jump of the wall clock is an event; what is due after a while comes by the steady one. */

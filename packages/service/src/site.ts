@@ -1,5 +1,14 @@
 import path from 'node:path';
-import type { CameraReport, CameraState, DrawnMark, Finding, SiteDocument } from '@causalis/contract';
+import {
+  areaOf,
+  type CameraReport,
+  type CameraState,
+  type DrawnMark,
+  type Feed,
+  type Finding,
+  kindOfMark,
+  type SiteDocument,
+} from '@causalis/contract';
 import { type CompiledSite, checkDocument, compileSite, type Rename, stateKeys } from '@causalis/core';
 import { Hand, standsAside } from './by-hand.js';
 import type { Clock, ClockShift } from './clock.js';
@@ -7,6 +16,7 @@ import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
 import type { Figures } from './figures.js';
 import { CameraIntake } from './intake/cameras.js';
+import type { ReadyFeed } from './intake/feeds/contract.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
 import { insertMedia } from './ledger/commit.js';
@@ -23,6 +33,7 @@ import { OwnEvents } from './own-events.js';
 import { Refusal } from './problem.js';
 import { ReadBacks } from './read-backs.js';
 import { Vault } from './secrets/vault.js';
+import { Sky } from './sky.js';
 import { Announcer } from './web/announcer.js';
 import { Announcing } from './web/announcing.js';
 import { LiveHub } from './web/live-hub.js';
@@ -59,6 +70,7 @@ export class SiteRuntime {
   readonly hand: Hand;
   readonly own: OwnEvents;
   readonly lease: Lease;
+  private readonly sky: Sky;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
@@ -98,15 +110,26 @@ export class SiteRuntime {
     this.watchers = new Watchers({
       secret: (key, use) => vault.give(key, use),
       wall: () => clock.wall(),
+      recordings: path.join(parts.home, 'recordings'),
       motion: (motion) => {
         if (this.own.mayReport('cameras', motion.camera)) this.intake.motion(motion);
       },
+      object: (object) => {
+        if (this.own.mayReport('cameras', object.camera)) this.intake.object(object);
+      },
+      view: (view) => this.intake.view(view),
+      recogniser: ({ recogniser, ok, reason }) => this.own.asked(recogniser, ok, reason),
       state: (camera, state) => {
         this.intake.state(camera, state);
         this.announceCamera(camera, state);
       },
       look: (frame, jpeg) => this.live.show(frame, jpeg),
     });
+    this.sky = new Sky(
+      clock,
+      () => this.document.site.position,
+      (dark) => this.watchers.sky(dark),
+    );
     this.readBacks = new ReadBacks(clock, (output, value) => this.engine.accept({ kind: 'read-back', output, value }), trouble);
     this.brokers = new Brokers((output, value) => {
       this.readBacks.told(output, value);
@@ -214,6 +237,7 @@ export class SiteRuntime {
     this.brokers.use(stored.document);
     await this.dispatch.start();
     this.own.start(awayMs);
+    this.sky.start();
     await this.watchers.use(stored.document);
   }
 
@@ -277,12 +301,19 @@ export class SiteRuntime {
     await this.watchers.use(this.document);
   }
 
+  /** A feed with its password: the one given, else that of its secret. */
+  readyFeed(feed: Feed, password: string | undefined): Promise<ReadyFeed | { code: string }> {
+    return this.watchers.ready(feed, password);
+  }
+
   cameraReport(key: string, state: CameraState = this.watchers.stateOf(key)): CameraReport {
     const camera = this.document.cameras[key];
-    const marks = Object.entries(camera?.marks ?? {}).map(
-      ([name, mark]): DrawnMark =>
-        mark.zone ? { name, kind: 'zone', corners: mark.zone } : { name, kind: 'ignored', corners: mark.ignored ?? [] },
-    );
+    const marks = Object.entries(camera?.marks ?? {}).map(([name, mark]): DrawnMark => {
+      const area = areaOf(mark);
+      const kind = kindOfMark(mark);
+      const shape = area && 'cells' in area ? { corners: [], cells: area.cells } : { corners: area ?? mark.line ?? [] };
+      return { name, kind, ...shape, ...(kind === 'line' ? { in: mark.in ?? 'left' } : {}), ...(mark.counter ? { counter: true } : {}) };
+    });
     return { key, title: this.title(key), state, marks };
   }
 
@@ -310,6 +341,7 @@ export class SiteRuntime {
 
   async stop(): Promise<void> {
     this.own.stop();
+    this.sky.stop();
     this.readBacks.stop();
     this.intake.stop();
     await this.watchers.stop();

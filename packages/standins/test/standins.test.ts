@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { connectAsync } from 'mqtt';
 import { Webhook } from 'standardwebhooks';
-import { CallReceiver, GatehouseCamera, Lamp, makeScene, passagesOf } from '../src/index.js';
+import { CallReceiver, Lamp, makeScene, passagesOf, SimulatedCamera } from '../src/index.js';
 
 const options = (seed: number, hour: number) => ({ seed, width: 320, height: 180, lengthMs: 300_000, hourAt: () => hour });
 
@@ -39,7 +39,7 @@ test('nights are grey and noisier, days have colour', async () => {
 });
 
 test('a camera asks who one is, and sends parts that are pictures', async () => {
-  const camera = await GatehouseCamera.start({ port: 0, user: 'causalis', password: 'right', signIn: 'basic' });
+  const camera = await SimulatedCamera.start({ port: 0, user: 'causalis', password: 'right', signIn: 'basic' });
   const url = `http://127.0.0.1:${camera.port}/small`;
   assert.equal((await fetch(url)).status, 401);
   const wrong = await fetch(url, { headers: { authorization: `Basic ${btoa('causalis:wrong')}` } });

@@ -7,6 +7,8 @@ import { writeWhole } from '@causalis/service';
 /** The passwords of the stand-ins: random for each data folder. */
 export interface StandInPasswords {
   readonly gatehouse: string;
+  readonly mast: string;
+  readonly cameras: string;
   readonly mail: string;
   readonly depot: string;
 }
@@ -20,15 +22,18 @@ export async function readJson<T>(file: string): Promise<T | undefined> {
   }
 }
 
+/** The demonstration's document with its first camera alone, for whoever has no stand-ins for the others. */
+export const gatehouseAlone = (text: string): string => text.replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '');
+
 /** Where the stand-ins of the demonstration's document listen: counted from here. */
 export const usualBase = 7200;
 
 export async function standInPasswords(home: string): Promise<StandInPasswords> {
   const file = path.join(home, 'stand-ins.json');
-  const known = await readJson<StandInPasswords>(file);
-  if (known) return known;
+  const known = await readJson<Partial<StandInPasswords>>(file);
   const secret = () => randomBytes(12).toString('base64url');
-  const passwords = { gatehouse: secret(), mail: secret(), depot: secret() };
+  // A folder of an earlier version lacks those of later stand-ins.
+  const passwords = { gatehouse: secret(), mast: secret(), cameras: secret(), mail: secret(), depot: secret(), ...known };
   await writeWhole(file, `${JSON.stringify(passwords, null, 2)}\n`);
   return passwords;
 }

@@ -77,7 +77,7 @@ export async function start(): Promise<void> {
     await makeHome();
     await needRoom(home);
     await needPort(port, host, `take another port: CAUSALIS_PORT=${port + 100} npm start`);
-    for (const of of [1, 120, 121, 124, 125, 126])
+    for (const of of [1, 2, 3, 4, 5, 6, 7, 12, 13, 17, 101, 120, 121, 124, 125, 126])
       await needPort(base + of, host, `count the ports of the stand-ins from elsewhere: CAUSALIS_STANDINS=${base + 1000} npm start`);
     await writeWhole(runningFile, JSON.stringify({ pid: process.pid, url }));
     started.add(() => rm(runningFile, { force: true }));

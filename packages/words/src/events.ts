@@ -9,6 +9,8 @@ export const kindText = (kind: EventKind, language?: Language): string => textsI
 /** How far a clock jumped, and in which direction. */
 const jumpText = (byMs: number): string => `${durationText(Math.abs(byMs))} ${byMs < 0 ? 'back' : 'forward'}`;
 
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+
 /** An event in one line, without its time. */
 export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, title: string, language?: Language): string {
   const { data } = event;
@@ -16,6 +18,9 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     title,
     where: event.mark ? `the ${event.mark} of ${title}` : title,
     who: data.who ? ` about ${data.who}` : data.label ? ` about ${data.label}` : '',
+    what: data.label ? capital(data.label) : 'Something',
+    direction: data.direction ? `, ${data.direction}` : '',
+    reached: data.reached ?? '',
     rule: data.rule ?? '?',
     by: data.byMs === undefined ? (data.by ?? '?') : jumpText(data.byMs),
     count: data.count ?? '?',

@@ -99,10 +99,31 @@ export function brokenText({ broken }: CameraState, language?: Language): string
   return fill(broken.count === 1 ? brokenOnce : often, { n: broken.count, last: broken.last });
 }
 
-/** How a camera is, in words. */
-export function cameraText({ state, settling, reason }: CameraState, language?: Language): string {
+/** Why a camera gives no pictures, in words. */
+export function probeFailureText(
+  { code, detail }: { readonly code?: string | undefined; readonly detail?: string | undefined },
+  language?: Language,
+): string {
   const { cameras, cameraStates: texts } = textsIn(language);
-  if (state !== 'lost') return settling ? fill(texts.settling, { state }) : state;
-  const why = reason ? (cameras[reason.code] ?? reason.code) : texts.noPictures;
-  return fill(texts.lost, { reason: `${why}${reason?.detail ? ` (${reason.detail})` : ''}` });
+  const why = code ? (cameras[code] ?? code) : texts.noPictures;
+  return `${why}${detail ? ` (${detail})` : ''}`;
+}
+
+/** A camera's clock that is wrong, in words; nothing when it is right within a few seconds. */
+export function clockOffText({ clockMs }: { readonly clockMs?: number | undefined }, language?: Language): string[] {
+  if (clockMs === undefined || Math.abs(clockMs) < 5_000) return [];
+  const { clockAhead, clockBehind } = textsIn(language).cameraStates;
+  return [fill(clockMs > 0 ? clockAhead : clockBehind, { by: durationText(Math.abs(clockMs)) })];
+}
+
+/** How a camera is, in words. */
+export function cameraText({ state, settling, reason, view, recogniser }: CameraState, language?: Language): string {
+  const { cameraStates: texts } = textsIn(language);
+  if (state === 'lost') return fill(texts.lost, { reason: probeFailureText(reason ?? {}, language) });
+  const late = state === 'late' && reason ? `${state}: ${probeFailureText(reason, language)}` : state;
+  const known =
+    recogniser && recogniser.state !== 'working'
+      ? fill(texts.recogniser, { state: recogniser.state, reason: recogniser.reason ?? '' }).trim()
+      : '';
+  return [settling ? fill(texts.settling, { state }) : late, view?.kind, known].filter(Boolean).join(', ');
 }

@@ -1,12 +1,10 @@
 import { spawn } from 'node:child_process';
-import { writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { AnswerOf } from '@causalis/contract';
-import { brokenText, cameraText, clockText, dateText, whenText } from '@causalis/words';
+import { cameraText, clockText, dateText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
-import { Complaint } from '../session.js';
 import { at, verb } from './at-site.js';
 
 function statusText(status: AnswerOf<'status'>): string {
@@ -38,53 +36,6 @@ export function statusCommand(program: Command): void {
       at(async ({ client, params, options }) => {
         const status = await client.call('status', { params });
         print(options, status, () => statusText(status));
-      }),
-    );
-}
-
-export function cameraCommands(program: Command): void {
-  const camera = program.command('camera').description('cameras: list, show, still');
-  camera
-    .command('list')
-    .description('each camera with its state')
-    .addHelpText('after', '\nExample:\n  causalis camera list')
-    .action(
-      at(async ({ client, params, options }) => {
-        const { items } = await client.call('cameras', { params });
-        const rows = items.map(({ key, title, state }) => [
-          key,
-          title,
-          state.width ? `${state.width}x${state.height}` : '-',
-          state.rate === undefined ? '-' : `${state.rate}/s`,
-          [cameraText(state), brokenText(state)].filter(Boolean).join('; '),
-        ]);
-        print(options, { items }, () => table(['CAMERA', 'TITLE', 'SIZE', 'RATE', 'STATE'], rows) || 'The site has no cameras yet.');
-      }),
-    );
-  verb(camera, 'show <key>', 'a camera with each value in force and where it comes from', 'camera show gatehouse').action(
-    at(async ({ client, params, options }, key: string) => {
-      const shown = await client.call('camera', { params: { ...params, key } });
-      const from = { camera: 'its own', group: `of the group ${shown.group ?? ''}`, default: 'where nobody says otherwise' };
-      const rows = shown.watching.map(({ name, value, from: origin }) => [name, value, from[origin]]);
-      print(options, shown, () => `${shown.title} (${key}): ${cameraText(shown.state)}\n${table(['VALUE', 'IN FORCE', 'FROM'], rows)}`);
-    }),
-  );
-  camera
-    .command('still <key>')
-    .description('save the newest picture of a camera')
-    .option('--out <file>', 'where to', 'still.jpg')
-    .addHelpText('after', '\nExample:\n  causalis camera still gatehouse --out drive.jpg')
-    .action(
-      at(async ({ client, params, options }, key: string) => {
-        const out = options.out ?? 'still.jpg';
-        const answer = await client.raw('cameraStill', { params: { ...params, key } });
-        const picture = Buffer.from(await answer.arrayBuffer());
-        try {
-          writeFileSync(out, picture);
-        } catch (error) {
-          throw new Complaint(`${out} cannot be written: ${(error as Error).message}`);
-        }
-        print(options, { file: out, bytes: picture.length }, () => `${out}: ${picture.length} bytes`);
       }),
     );
 }

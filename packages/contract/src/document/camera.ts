@@ -1,52 +1,10 @@
 import { z } from 'zod';
-import { address, Key, Line, SecretRef, Was } from '../key.js';
-import { Duration, Position, Share } from '../units.js';
+import { address, Key, Line, Was } from '../key.js';
+import { Duration, parseShare, Share } from '../units.js';
+import { Feed } from './feed.js';
+import { Mark } from './mark.js';
 
-/** How pictures arrive. */
-export const Feed = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('multipart'),
-    url: address('http', 'https'),
-    user: Line.optional(),
-    password: SecretRef.optional(),
-  }),
-]);
-export type Feed = z.infer<typeof Feed>;
-
-/** Corners of an area; it may not cross itself. */
-const Polygon = z
-  .array(Position)
-  .min(3)
-  .max(64)
-  .superRefine((corners, ctx) => {
-    if (crossesItself(corners)) ctx.addIssue({ code: 'custom', params: { code: 'polygon-crosses', values: {} } });
-  });
-
-function crossesItself(corners: readonly (readonly [number, number])[]): boolean {
-  const side = (a: readonly number[], b: readonly number[], c: readonly number[]) =>
-    Math.sign((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]));
-  const n = corners.length;
-  for (let i = 0; i < n; i++) {
-    for (let k = i + 2; k < n; k++) {
-      if (i === 0 && k === n - 1) continue;
-      const [a, b, c, d] = [corners[i], corners[(i + 1) % n], corners[k], corners[(k + 1) % n]];
-      if (side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0) return true;
-    }
-  }
-  return false;
-}
-
-/** Something drawn on a picture: a zone that is watched, or an area that is ignored. */
-export const Mark = z
-  .strictObject({ zone: Polygon.optional(), ignored: Polygon.optional(), note: Line.optional() })
-  .superRefine((mark, ctx) => {
-    if ((mark.zone === undefined) === (mark.ignored === undefined))
-      ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: 'zone, ignored' } } });
-  });
-export type Mark = z.infer<typeof Mark>;
-
-/** How a camera is watched: every value has a default that suits a camera at a drive. */
-export const Watching = z.strictObject({
+const values = {
   /** How much a pixel must differ, in grey levels of 255. */
   difference: z.number().int().min(2).max(120).optional(),
   /** What share of the zone must change. */
@@ -60,11 +18,40 @@ export const Watching = z.strictObject({
   quiet: Duration.optional(),
   /** How long before the same zone may begin again. */
   pause: Duration.optional(),
-});
+};
+
+function sizesInOrder({ smallest, largest }: { smallest?: string; largest?: string }, ctx: z.RefinementCtx): void {
+  const [least, most] = [parseShare(smallest ?? ''), parseShare(largest ?? '')];
+  if (least !== undefined && most !== undefined && least >= most)
+    ctx.addIssue({
+      code: 'custom',
+      path: ['smallest'],
+      params: { code: 'sizes-reversed', values: { value: smallest ?? '', most: largest ?? '' } },
+    });
+}
+
+const Dark = z.strictObject(values).superRefine(sizesInOrder);
+
+/** How a camera is watched: every value has a default that suits a camera at a drive. */
+export const Watching = z
+  .strictObject({
+    ...values,
+    /** What is different while the sun is 6° below the horizon, or the picture itself is dark. */
+    dark: Dark.optional(),
+  })
+  .superRefine(sizesInOrder);
 export type Watching = z.infer<typeof Watching>;
+export type WatchingValue = keyof typeof values;
+export const watchingValues = Object.keys(values) as WatchingValue[];
 
 /** Settings that cameras share; a camera's own wins. */
-export const Group = z.strictObject({ was: Was, title: Line.optional(), watching: Watching.default({}), note: Line.optional() });
+export const Group = z.strictObject({
+  was: Was,
+  title: Line.optional(),
+  recogniser: Key.optional(),
+  watching: Watching.default({}),
+  note: Line.optional(),
+});
 export type Group = z.infer<typeof Group>;
 
 /** A source of pictures. */
@@ -72,9 +59,29 @@ export const Camera = z.strictObject({
   was: Was,
   title: Line,
   group: Key.optional(),
+  /** Who names what is on its pictures. */
+  recogniser: Key.optional(),
   feeds: z.strictObject({ main: Feed, small: Feed.optional() }),
   marks: z.record(Key, Mark).default({}),
   watching: Watching.default({}),
   note: Line.optional(),
 });
 export type Camera = z.infer<typeof Camera>;
+
+/** A service that is given a picture and answers with boxes, labels and confidence. */
+export const Recogniser = z.strictObject({
+  was: Was,
+  url: address('http', 'https'),
+  /** How long at least from one picture of a camera to the next. */
+  every: Duration.default('500ms'),
+  /** Asked always, or only while something moves. */
+  when: z.enum(['motion', 'always']).default('motion'),
+  /** Least confidence by label; what it says of other labels needs 0.5. */
+  sure: z.record(Line, z.number().min(0).max(1)).default({}),
+  /** Only these labels are wanted; without, all. */
+  labels: z.array(Line).min(1).max(100).optional(),
+  /** It is asked about so many pictures at a time. */
+  most: z.number().int().min(1).max(16).default(2),
+  note: Line.optional(),
+});
+export type Recogniser = z.infer<typeof Recogniser>;

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Finding, findingsOf } from '../finding.js';
 import { Key } from '../key.js';
-import { Camera, Group } from './camera.js';
+import { Camera, Group, Recogniser } from './camera.js';
 import { Hook } from './hook.js';
 import { isNotYet } from './not-yet.js';
 import { Output } from './outputs/registry.js';
@@ -10,7 +10,7 @@ import { Broker, Member, Schedule, Site } from './site.js';
 import { documentVersion, upgradeDocument } from './upgrade.js';
 
 /** The sections that hold keyed items, in the order in which a document is written. */
-export const sections = ['brokers', 'members', 'schedules', 'groups', 'cameras', 'hooks', 'outputs', 'rules'] as const;
+export const sections = ['brokers', 'members', 'schedules', 'groups', 'recognisers', 'cameras', 'hooks', 'outputs', 'rules'] as const;
 export type Section = (typeof sections)[number];
 
 function refuseNewer(version: number, ctx: z.RefinementCtx): void {
@@ -28,6 +28,7 @@ export const SiteDocument = z.strictObject({
   members: z.record(Key, Member).default({}),
   schedules: z.record(Key, Schedule).default({}),
   groups: z.record(Key, Group).default({}),
+  recognisers: z.record(Key, Recogniser).default({}),
   cameras: z.record(Key, Camera).default({}),
   hooks: z.record(Key, Hook).default({}),
   outputs: z.record(Key, Output).default({}),

@@ -2,10 +2,16 @@ import { z } from 'zod';
 import { Key } from '../key.js';
 import { oneOrMany } from '../units.js';
 
+const Bounds = z.strictObject({ above: z.number().int().optional(), below: z.number().int().optional() }).optional();
+
 /** The words that a guard can say and the value of each: a new one is one line here, and its file in core. */
 const guardShapes = {
   schedule: Key.optional(),
   mode: oneOrMany(Key, 20).optional(),
+  /** What a counter must say: camera/mark, then in, out or inside. */
+  count: z
+    .record(z.string().regex(/^[a-z][a-z0-9-]{0,62}\/[a-z][a-z0-9-]{0,62}$/), z.strictObject({ in: Bounds, out: Bounds, inside: Bounds }))
+    .optional(),
 };
 export type GuardName = keyof typeof guardShapes;
 export const guardNames = Object.keys(guardShapes) as GuardName[];

@@ -3,26 +3,22 @@
  * "unknown", so that nobody looks for a slip of the pen. `*` stands for any one name; `= word` means a value.
  */
 const words = `
-recognisers inputs
+inputs
 site.addresses.outside
 members.*.presence members.*.ways.*.call members.*.ways.*.push members.*.ways.*.text
 schedules.*.calendar
 brokers.*.user brokers.*.password
-cameras.*.recogniser cameras.*.keep
-cameras.*.feeds.*.kind=still cameras.*.feeds.*.kind=rtsp cameras.*.feeds.*.kind=onvif cameras.*.feeds.*.kind=device cameras.*.feeds.*.kind=file
-cameras.*.marks.*.line cameras.*.marks.*.private cameras.*.marks.*.in cameras.*.marks.*.counter cameras.*.marks.*.cells
-cameras.*.watching.pause cameras.*.watching.dark
+cameras.*.keep
 hooks.*.sign
 outputs.*.kind=push outputs.*.kind=text outputs.*.kind=ftp outputs.*.kind=sftp outputs.*.kind=webdav outputs.*.kind=s3 outputs.*.kind=folder
 outputs.*.kind=relay outputs.*.kind=valve outputs.*.kind=siren outputs.*.kind=plug outputs.*.kind=speaker outputs.*.kind=wall
 outputs.*.limit
 rules.*.alarm rules.*.limit rules.*.collect
 rules.*.cause.any rules.*.cause.first rules.*.cause.then rules.*.cause.within rules.*.cause.same rules.*.cause.missing rules.*.cause.after
-rules.*.cause.lasting rules.*.cause.clock rules.*.cause.data rules.*.cause.direction
-rules.*.cause.event.*=object.appeared rules.*.cause.event.*=object.entered rules.*.cause.event.*=object.left rules.*.cause.event.*=object.lingered
-rules.*.cause.event.*=line.crossed rules.*.cause.event.*=count.reached rules.*.cause.event.*=input.changed rules.*.cause.event.*=view.covered
+rules.*.cause.lasting rules.*.cause.clock rules.*.cause.data
+rules.*.cause.event.*=input.changed
 rules.*.cause.event.*=member.arrived rules.*.cause.event.*=member.left rules.*.cause.event.*=time.came rules.*.cause.event.*=output.failing
-rules.*.guards.*.any rules.*.guards.*.none rules.*.guards.*.sky rules.*.guards.*.reading rules.*.guards.*.present rules.*.guards.*.count
+rules.*.guards.*.any rules.*.guards.*.none rules.*.guards.*.sky rules.*.guards.*.reading rules.*.guards.*.present
 rules.*.cooldown.fire rules.*.cooldown.starts
 rules.*.actions.*.say rules.*.actions.*.clip rules.*.actions.*.upload rules.*.actions.*.look rules.*.actions.*.show rules.*.actions.*.mode
 rules.*.actions.*.wait rules.*.actions.*.repeat rules.*.actions.*.guards rules.*.actions.*.expires rules.*.actions.*.if-failed

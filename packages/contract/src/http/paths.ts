@@ -124,6 +124,19 @@ export const paths = {
     permission: 'view',
     about: 'A camera with each value in force and where it comes from.',
   },
+  probe: {
+    method: 'POST',
+    path: `${site}/cameras/probe`,
+    permission: 'configure',
+    about: 'Look what answers at an address before a camera is made of it: codec, size, rate, a picture; or why nothing does.',
+  },
+  counters: { method: 'GET', path: `${site}/counters`, permission: 'view', about: 'What each counter of the site says.' },
+  resetCounter: {
+    method: 'POST',
+    path: `${site}/counters/:camera/:mark/reset`,
+    permission: 'operate',
+    about: 'Let a counter begin at nothing.',
+  },
   cameraStill: { method: 'GET', path: `${site}/cameras/:key/still`, permission: 'view', about: 'The newest picture of a camera as JPEG.' },
   events: { method: 'GET', path: `${site}/events`, permission: 'view', about: 'Events, newest first, page by page.' },
   sendEvents: {

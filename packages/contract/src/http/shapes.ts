@@ -9,6 +9,7 @@ import { Key, Line } from '../key.js';
 import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
 import { Duration, oneOrMany } from '../units.js';
 import { permissions, roles } from './paths.js';
+import { CounterReport, ProbeReport, ProbeRequest } from './probe.js';
 
 const instant = z.iso.datetime({ precision: 3 });
 const limit = z.coerce.number().int().min(1).max(200).default(50);
@@ -216,6 +217,9 @@ export const shapes = {
   restore: { params: z.object({ site: Key, number: z.coerce.number().int().min(1) }), answer: ApplyReport },
   cameras: { params: siteParams, answer: z.object({ items: z.array(CameraReport) }) },
   camera: { params: itemParams, answer: CameraReport.extend({ group: z.string().optional(), watching: z.array(WatchingInForce) }) },
+  probe: { params: siteParams, body: ProbeRequest, answer: ProbeReport },
+  counters: { params: siteParams, answer: z.object({ items: z.array(CounterReport) }) },
+  resetCounter: { params: z.object({ site: Key, camera: Key, mark: Key }), answer: CounterReport },
   cameraStill: { params: itemParams, answer: bytes },
   events: {
     params: siteParams,

@@ -1,6 +1,8 @@
 import {
   type Action,
   type Attribute,
+  areaOf,
+  type Camera,
   canGive,
   declarationOf,
   type EventSection,
@@ -49,10 +51,13 @@ export function checkDocument(document: SiteDocument): Finding[] {
   }
   for (const [key, camera] of Object.entries(document.cameras)) {
     if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
-    for (const mark of Object.keys(camera.marks))
-      if (mark === 'picture') say('error', 'reserved-key', ['cameras', key, 'marks', mark], { value: mark });
-    if (!Object.values(camera.marks).some(({ zone }) => zone)) say('hint', 'no-zone', ['cameras', key], {});
+    if (camera.recogniser !== undefined)
+      oneOf('recogniser', camera.recogniser, Object.keys(document.recognisers), ['cameras', key, 'recogniser']);
+    checkMarks(camera, ['cameras', key], say);
   }
+  for (const [key, group] of Object.entries(document.groups))
+    if (group.recogniser !== undefined)
+      oneOf('recogniser', group.recogniser, Object.keys(document.recognisers), ['groups', key, 'recogniser']);
   for (const [key, rule] of Object.entries(document.rules)) {
     // A draft may be unfinished: what stops an active rule is only a hint at one that is off.
     const level = rule.active ? 'error' : 'warning';
@@ -100,20 +105,36 @@ function checkCause(
   });
   if (!cause.at)
     for (const section of wanted)
-      if (section !== 'site' && section !== 'outputs' && Object.keys(document[section]).length === 0)
+      if (section !== 'site' && section !== 'outputs' && section !== 'recognisers' && Object.keys(document[section]).length === 0)
         say('no-source', [...path, 'event'], { event: cause.event.join(', '), section });
   const named = cause.at && sourcesNamed(document, cause.at);
   if (cause.mark && [...(named ?? [])].every((key) => cameras[key])) {
     const these = Object.entries(cameras).filter(([key]) => !named || named.has(key));
+    const lines = cause.event.every((kind) => kind === 'line.crossed');
     const zones = [
-      ...new Set(these.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone ? [name] : [])))),
+      ...new Set(
+        these.flatMap(([, camera]) => Object.entries(camera.marks).flatMap(([name, mark]) => (mark.zone || mark.line ? [name] : []))),
+      ),
     ];
-    for (const mark of cause.mark) oneOf('zone', mark, zones, [...path, 'mark'], level);
+    for (const mark of cause.mark) oneOf(lines ? 'line' : 'zone', mark, zones, [...path, 'mark'], level);
   }
   for (const field of ['label', 'who', 'sure'] as const) {
     if (cause[field] === undefined || knows(cause.event, field)) continue;
     say('cause-cannot-know', [...path, field], { field, event: cause.event.join(', ') });
   }
+}
+
+/** What is drawn on a camera's picture and cannot do what it is drawn for. */
+function checkMarks(camera: Camera, path: Finding['path'], say: Say): void {
+  const marks = Object.entries(camera.marks);
+  for (const [name, mark] of marks) {
+    const place = [...path, 'marks', name];
+    const area = areaOf(mark);
+    if (name === 'picture') say('error', 'reserved-key', place, { value: name });
+    if (area && 'cells' in area && !area.cells.some((row) => row.includes('#'))) say('warning', 'empty-area', place, { value: name });
+    if (mark['every-change']) say('warning', 'no-filters', place, { value: name });
+  }
+  if (!marks.some(([, { zone }]) => zone)) say('hint', 'no-zone', path, {});
 }
 
 /** Whether some of these kinds can know an attribute. */

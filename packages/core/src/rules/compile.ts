@@ -12,6 +12,7 @@ import {
 } from '@causalis/contract';
 import { type ActionPlan, planAction } from '../firing/plan.js';
 import { type Zone, zoneOf } from '../time/zone.js';
+import { type CounterPlan, countersOf } from '../vision/settings.js';
 import type { GuardSurroundings } from './guards/contract.js';
 import { compileGuard, type NamedGuard } from './guards/registry.js';
 import { guardSurroundings } from './guards/surroundings.js';
@@ -29,6 +30,7 @@ export interface CompiledRule {
   readonly marks?: ReadonlySet<string>;
   readonly labels?: ReadonlySet<string>;
   readonly who?: ReadonlySet<string>;
+  readonly direction?: 'in' | 'out';
   readonly sure?: number;
   readonly guards: readonly NamedGuard[];
   readonly cooldown?: { readonly forMs: number; readonly per: readonly CooldownPart[] };
@@ -47,6 +49,8 @@ export interface CompiledSite {
   readonly outputs: Readonly<Record<string, Output>>;
   readonly titles: Readonly<Record<string, string>>;
   readonly cameras: ReadonlySet<string>;
+  /** Every counter, by camera/mark. */
+  readonly counters: ReadonlyMap<string, CounterPlan>;
   rule(key: string): CompiledRule | undefined;
   rulesFor(kind: EventKind, source: string): readonly CompiledRule[];
   /** A source that could set a rule off, for a trial. */
@@ -89,6 +93,7 @@ function compileRule(key: string, rule: Rule, around: GuardSurroundings, identit
     ...(cause.mark ? { marks: new Set(cause.mark) } : {}),
     ...(cause.label ? { labels: new Set(cause.label) } : {}),
     ...(cause.who ? { who: new Set(cause.who) } : {}),
+    ...(cause.direction ? { direction: cause.direction } : {}),
     ...(cause.sure === undefined ? {} : { sure: cause.sure }),
     guards: (rule.guards ?? []).map((guard) => compileGuard(guard, around)),
     ...(cooldown ? { cooldown: { forMs: durationMs(cooldown.for), per: cooldown.per } } : {}),
@@ -135,6 +140,7 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
       [document.site.key]: document.site.name,
     },
     cameras: new Set(Object.keys(document.cameras)),
+    counters: countersOf(document),
     rule: (key) => byKey.get(key),
     exampleSource(rule) {
       const [named] = rule.at ?? [];

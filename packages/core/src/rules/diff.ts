@@ -1,4 +1,4 @@
-import { declarationOf, type Section, type SiteDocument, sections } from '@causalis/contract';
+import { declarationOf, feedHost, type Section, type SiteDocument, sections } from '@causalis/contract';
 
 /** An item that goes on under another key. */
 export interface Rename {
@@ -55,7 +55,7 @@ function hostsOf({ brokers, cameras, outputs }: SiteDocument): Map<string, strin
   };
   for (const [key, { url }] of Object.entries(brokers)) add(new URL(url).host, `brokers/${key}`);
   for (const [key, { feeds }] of Object.entries(cameras))
-    for (const feed of [feeds.main, feeds.small]) if (feed) add(new URL(feed.url).host, `cameras/${key}`);
+    for (const feed of [feeds.main, feeds.small]) if (feed) add(feedHost(feed), `cameras/${key}`);
   for (const [key, output] of Object.entries(outputs)) {
     const { broker, goesTo } = declarationOf(output);
     if (!broker) add(goesTo(output), `outputs/${key}`);

@@ -2,6 +2,7 @@ import type { CooldownPart, GuardResult, HeldBy } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
 import { type Now, type StateView, stateKeys } from '../state.js';
 import type { CompiledRule, CompiledSite } from './compile.js';
+import { readCounter } from './counting.js';
 import { judgeGuard } from './guards/registry.js';
 
 /** An event that comes in later than this after it was seen is no reason to act any more. */
@@ -16,6 +17,7 @@ export function matches(rule: CompiledRule, event: EventIn): boolean {
     (!rule.marks || (event.mark !== undefined && rule.marks.has(event.mark))) &&
     (!rule.labels || (event.data.label !== undefined && rule.labels.has(event.data.label))) &&
     (!rule.who || (event.data.who !== undefined && rule.who.has(event.data.who))) &&
+    (!rule.direction || event.data.direction === rule.direction) &&
     (rule.sure === undefined || (event.data.sure ?? 0) >= rule.sure)
   );
 }
@@ -47,7 +49,11 @@ export interface Judgement {
  * fails names the verdict. No `by` means that it fires.
  */
 export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, view: StateView, now: Now): Judgement {
-  const sight = { mode: view.get(stateKeys.mode) ?? site.firstMode, now };
+  const sight = {
+    mode: view.get(stateKeys.mode) ?? site.firstMode,
+    now,
+    counts: (name: string) => readCounter(view, site.counters, site.zone, name, now.wall),
+  };
   const guards: GuardResult[] = [];
   let failing = -1;
   for (const guard of rule.guards) {

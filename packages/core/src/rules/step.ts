@@ -64,6 +64,7 @@ const ways: { readonly [K in Entry['kind']]: (work: Work, entry: Of<K>) => void 
   timer: timerCameDue,
   ended: deliveryHasEnded,
   'read-back': deviceHasTold,
+  reset: (work, { counter }) => work.state.set(stateKeys.counter(counter), null),
   try: tryRule,
   hand: operate,
   retry: retryDelivery,

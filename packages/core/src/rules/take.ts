@@ -3,13 +3,15 @@ import type { EventIn } from '../entry.js';
 import { fire } from '../firing/fire.js';
 import type { Work } from '../work.js';
 import { coolDown } from './cooling.js';
+import { count } from './counting.js';
 import { judge, matches } from './judge.js';
 
 /** Takes an event: each rule that is about it judges, and those that nothing holds fire. */
 export function takeEvent(work: Work, event: EventIn): void {
   const { site, state, now } = work;
   const verdicts: Verdict[] = [];
-  const following: EventIn[] = [];
+  // What an event counts is counted before the rules are asked, so that a guard sees the count with it.
+  const following: EventIn[] = count(work, event);
   work.events.push({ event, verdicts });
   for (const rule of site.rulesFor(event.kind, event.source)) {
     if (!matches(rule, event)) continue;

@@ -146,6 +146,7 @@ export class MotionDetector {
   private settledAt = 0;
   private allSince: number | undefined;
   private night = false;
+  private ended: readonly Track[] = [];
 
   constructor(settings: MotionSettings, opsFor: OpsFor = plainOpsFor) {
     this.settings = settings;
@@ -155,6 +156,16 @@ export class MotionDetector {
   /** The background of what is watched, for whoever looks at the picture as a whole. */
   get kernel(): Kernel | undefined {
     return this.prepared?.kernel;
+  }
+
+  /** Things that count and have gone somewhere, as they were last seen; and those that are gone since. */
+  get things(): readonly Track[] {
+    return this.tracker.tracks.filter(
+      ({ id, lastMs, travelled }) => lastMs === this.lastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
+    );
+  }
+  get gone(): readonly Track[] {
+    return this.ended;
   }
 
   /** The longest motion that goes on now. */
@@ -167,7 +178,8 @@ export class MotionDetector {
   unsettle(timeMs: number): MotionChange[] {
     const changes = this.endAll();
     this.prepared?.kernel.reset();
-    this.forget(this.tracker.reset());
+    this.ended = this.tracker.reset();
+    this.forget(this.ended);
     this.settledAt = timeMs + settleMs;
     this.allSince = undefined;
     return changes;
@@ -175,6 +187,7 @@ export class MotionDetector {
 
   /** Judges one picture. `dark` says that the sun at the site is down; the picture's own brightness may say so too. */
   see(picture: GreyPicture, dark = false): MotionLook {
+    this.ended = [];
     const changes: MotionChange[] = [];
     const size = `${picture.width}x${picture.height}`;
     if (this.prepared?.pictureSize !== size) {
@@ -266,6 +279,7 @@ export class MotionDetector {
     });
     const followed = judged.filter(({ verdict }) => verdict !== 'outside' && verdict !== 'too-small');
     const { of, ended } = this.tracker.see(followed, timeMs);
+    this.ended = ended;
     this.forget(ended);
     hold.fill(0);
     followed.forEach((one, i) => {

@@ -5,7 +5,7 @@ import { newId } from '../ids.js';
 import type { EntryExtras, MediaRow } from '../ledger/stepped.js';
 import type { Evidence } from '../media/evidence.js';
 import { Refusal } from '../problem.js';
-import type { ReportedMotion } from './watcher/messages.js';
+import type { ReportedMotion, ReportedObject, ReportedView, SentPicture } from './watcher/messages.js';
 
 export interface CameraIntakeParts {
   readonly clock: Clock;
@@ -18,11 +18,21 @@ export interface CameraIntakeParts {
 const mostWaiting = 1_000;
 const againMs = 500;
 
+const objectKinds = {
+  appeared: 'object.appeared',
+  entered: 'object.entered',
+  left: 'object.left',
+  lingered: 'object.lingered',
+  crossed: 'line.crossed',
+} as const;
+
 /** Turns what watchers report into events, in the order in which they were reported. */
 export class CameraIntake {
   private readonly parts: CameraIntakeParts;
   private readonly spans = new Map<string, string>();
-  private readonly lost = new Set<string>();
+  private readonly views = new Map<string, { readonly span: string; readonly since: number }>();
+  /** Cameras that give no pictures, or always the same. */
+  private readonly away = new Map<string, 'lost' | 'frozen'>();
   private waiting: (() => Promise<void>)[] = [];
   private running = false;
   private stopped = false;
@@ -55,34 +65,85 @@ export class CameraIntake {
       depth: 0,
       test: false,
     };
-    const picture = motion.picture;
-    this.line(async () => {
-      const still = picture && this.parts.evidence.hasRoom ? await this.write(event, Buffer.from(picture.jpeg), picture.at) : undefined;
-      await this.keep({ ...event, ...(still ? { still: still.id } : {}) }, still);
-    });
+    this.line(() => this.withPictures(event, motion.picture));
+  }
+
+  /** What a thing that is followed has done; all of one thing is one span. */
+  object(object: ReportedObject): void {
+    const { label, sure, direction, box, lastedMs } = object;
+    this.line(() =>
+      this.withPictures(
+        {
+          id: newId(),
+          kind: objectKinds[object.change],
+          section: 'cameras',
+          source: object.camera,
+          ...(object.mark ? { mark: object.mark } : {}),
+          span: object.track,
+          time: object.at,
+          seen: object.seen,
+          data: {
+            box,
+            ...(label ? { label } : {}),
+            ...(sure === undefined ? {} : { sure }),
+            ...(direction ? { direction } : {}),
+            ...(lastedMs === undefined ? {} : { lastedMs: Math.max(0, lastedMs) }),
+          },
+          depth: 0,
+          test: false,
+        },
+        object.picture,
+      ),
+    );
+  }
+
+  /** Somebody interferes with a camera, or its view is well again: with a picture of before and after. */
+  view({ camera, trouble, since, seen, before, after }: ReportedView): void {
+    const span = this.views.get(camera)?.span ?? newId();
+    const lastedMs = trouble ? undefined : seen - (this.views.get(camera)?.since ?? seen);
+    if (trouble) this.views.set(camera, { span, since });
+    else this.views.delete(camera);
+    this.line(() =>
+      this.withPictures(
+        {
+          id: newId(),
+          kind: trouble ? `view.${trouble}` : 'view.cleared',
+          section: 'cameras',
+          source: camera,
+          span,
+          time: since,
+          seen,
+          data: lastedMs === undefined ? {} : { lastedMs },
+          depth: 0,
+          test: false,
+        },
+        after,
+        before,
+      ),
+    );
   }
 
   /** A camera that was lost or came back is an event; how it connects at first is none. */
   state(camera: string, state: CameraState): void {
-    const isLost = state.state === 'lost';
-    if (isLost === this.lost.has(camera) || (!isLost && state.state !== 'live')) return;
-    if (isLost) this.lost.add(camera);
-    else this.lost.delete(camera);
+    const { state: name } = state;
+    if (name === 'late' || (this.away.get(camera) ?? 'live') === name) return;
+    if (name === 'live') this.away.delete(camera);
+    else this.away.set(camera, name);
     const now = this.parts.clock.wall();
     const time = Date.parse(state.since);
     const reason = state.reason ? `${state.reason.code}${state.reason.detail ? `: ${state.reason.detail}` : ''}` : undefined;
     const event: EventIn = {
       id: newId(),
-      kind: isLost ? 'camera.lost' : 'camera.restored',
+      kind: name === 'live' ? 'camera.restored' : `camera.${name}`,
       section: 'cameras',
       source: camera,
       time,
       seen: now,
-      data: isLost && reason ? { reason: plainLine(reason, 300) } : {},
+      data: name === 'lost' && reason ? { reason: plainLine(reason, 300) } : {},
       depth: 0,
       test: false,
     };
-    this.line(() => this.keep(event, undefined));
+    this.line(() => this.keep(event, []));
   }
 
   stop(): void {
@@ -99,6 +160,15 @@ export class CameraIntake {
     }
   }
 
+  private async withPictures(event: EventIn, still: SentPicture | undefined, before?: SentPicture): Promise<void> {
+    const write = async (picture: SentPicture | undefined) =>
+      picture && this.parts.evidence.hasRoom ? await this.write(event, Buffer.from(picture.jpeg), picture.at) : undefined;
+    const [own, earlier] = [await write(still), await write(before)];
+    const data = earlier ? { ...event.data, before: earlier.id } : event.data;
+    const rows = [own, earlier].filter((row) => row !== undefined);
+    await this.keep({ ...event, data, ...(own ? { still: own.id } : {}) }, rows);
+  }
+
   private line(job: () => Promise<void>): void {
     this.waiting.push(job);
     if (this.waiting.length > mostWaiting) this.waiting.shift();
@@ -113,10 +183,10 @@ export class CameraIntake {
   }
 
   /** Nobody else keeps what a camera saw, so it waits here until the ledger has it. */
-  private async keep(event: EventIn, still: MediaRow | undefined): Promise<void> {
+  private async keep(event: EventIn, media: readonly MediaRow[]): Promise<void> {
     while (!this.stopped) {
       try {
-        await this.parts.accept({ kind: 'event', event }, still ? { media: [still] } : {});
+        await this.parts.accept({ kind: 'event', event }, media.length > 0 ? { media } : {});
         return;
       } catch (error) {
         if (!(error instanceof Refusal) || error.code !== 'ledger-away') throw error;

@@ -1,13 +1,39 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import { type CameraState, type Feed, feedUse, type LiveFrame, type SiteDocument } from '@causalis/contract';
-import { motionSettings } from '@causalis/core';
+import {
+  type Camera,
+  type CameraState,
+  durationMs,
+  type Feed,
+  feedUse,
+  type Group,
+  type LiveFrame,
+  type SiteDocument,
+  usualEvery,
+} from '@causalis/contract';
+import { motionSettings, objectSettings } from '@causalis/core';
 import type { ClockShift } from '../clock.js';
-import type { FromWatcher, ReportedMotion, ToWatcher, WatchedCamera, WatchedFeed } from './watcher/messages.js';
+import type { ReadyFeed } from './feeds/contract.js';
+import type {
+  FromWatcher,
+  ReportedMotion,
+  ReportedObject,
+  ReportedRecogniser,
+  ReportedView,
+  ToWatcher,
+  WatchedCamera,
+  WatchedFeed,
+  WatchedRecogniser,
+} from './watcher/messages.js';
 
 export interface WatcherParts {
   readonly secret: (key: string, use: string) => Promise<{ value: string } | { code: string }>;
   readonly wall: () => number;
+  /** Folder of recorded files. */
+  readonly recordings: string;
   readonly motion: (motion: ReportedMotion) => void;
+  readonly object: (object: ReportedObject) => void;
+  readonly view: (view: ReportedView) => void;
+  readonly recogniser: (report: ReportedRecogniser) => void;
   readonly state: (camera: string, state: CameraState, before: CameraState | undefined) => void;
   readonly look: (frame: LiveFrame, jpeg: Buffer) => void;
 }
@@ -27,6 +53,7 @@ export class Watchers {
   private readonly requests = new Map<number, (picture: { jpeg: Buffer; at: number } | undefined) => void>();
   private viewed: readonly string[] = [];
   private shift: ClockShift | undefined;
+  private dark = false;
   private request = 0;
   private stopped = false;
 
@@ -41,7 +68,7 @@ export class Watchers {
         key,
         main: await this.withSecret(camera.feeds.main),
         ...(camera.feeds.small ? { small: await this.withSecret(camera.feeds.small) } : {}),
-        motion: motionSettings(camera, document.groups[camera.group ?? '']),
+        ...settingsOf(camera, document),
       })),
     );
     for (const key of this.states.keys()) if (!document.cameras[key]) this.states.delete(key);
@@ -80,6 +107,13 @@ export class Watchers {
     });
   }
 
+  /** Whether the sun at the site is down. */
+  sky(dark: boolean): void {
+    if (dark === this.dark) return;
+    this.dark = dark;
+    for (const child of this.children) tell(child, { kind: 'sky', dark });
+  }
+
   shiftClock(shift: ClockShift): void {
     this.shift = shift;
     for (const child of this.children) tell(child, { kind: 'shift', shift });
@@ -112,6 +146,7 @@ export class Watchers {
     child.on('error', () => undefined);
     child.on('exit', () => this.ended(index, child));
     if (this.shift) tell(child, { kind: 'shift', shift: this.shift });
+    tell(child, { kind: 'sky', dark: this.dark });
     tell(child, { kind: 'viewed', cameras: this.viewed });
   }
 
@@ -140,6 +175,15 @@ export class Watchers {
       case 'motion':
         this.parts.motion(message);
         return;
+      case 'object':
+        this.parts.object(message);
+        return;
+      case 'view':
+        this.parts.view(message);
+        return;
+      case 'recogniser':
+        this.parts.recogniser(message);
+        return;
       case 'state':
         this.setState(message.camera, message.state);
         return;
@@ -159,13 +203,52 @@ export class Watchers {
     this.parts.state(camera, state, before);
   }
 
-  private async withSecret(feed: Feed): Promise<WatchedFeed> {
-    const { kind, url, user } = feed;
-    const base = { kind, url, ...(user ? { user } : {}) };
-    if (!feed.password) return base;
-    const secret = await this.parts.secret(feed.password.secret, feedUse(feed));
-    return 'code' in secret ? { missing: secret.code } : { ...base, password: secret.value };
+  /** A feed with its password looked up, or why that may not be. */
+  async ready(feed: Feed, given?: string): Promise<ReadyFeed | { code: string }> {
+    const password = 'password' in feed ? feed.password : undefined;
+    if (given !== undefined || !password) return readyFeed(feed, this.parts.recordings, given);
+    const secret = await this.parts.secret(password.secret, feedUse(feed));
+    return 'code' in secret ? secret : readyFeed(feed, this.parts.recordings, secret.value);
   }
+
+  private async withSecret(feed: Feed): Promise<WatchedFeed> {
+    const ready = await this.ready(feed);
+    return 'code' in ready ? { missing: ready.code } : ready;
+  }
+}
+
+/** A feed with its password looked up and its times in numbers. */
+export function readyFeed(feed: Feed, recordings: string, secret?: string): ReadyFeed {
+  const { every, ...rest } = feed;
+  if ('password' in rest) delete rest.password;
+  return {
+    ...rest,
+    everyMs: durationMs(every ?? usualEvery[feed.kind]),
+    recordings,
+    ...(secret === undefined ? {} : { secret }),
+  } as ReadyFeed;
+}
+
+/** How a camera is watched, in plain numbers, from its own word and its group's. */
+function settingsOf(camera: Camera, { groups, recognisers }: SiteDocument): Omit<WatchedCamera, 'key' | 'main' | 'small'> {
+  const group: Group | undefined = groups[camera.group ?? ''];
+  const key = camera.recogniser ?? group?.recogniser;
+  const recogniser = key === undefined ? undefined : recognisers[key];
+  const watched: WatchedRecogniser | undefined = recogniser && {
+    key: key ?? '',
+    url: recogniser.url,
+    everyMs: durationMs(recogniser.every),
+    when: recogniser.when,
+    sure: recogniser.sure,
+    most: recogniser.most,
+    ...(recogniser.labels ? { labels: recogniser.labels } : {}),
+  };
+  return {
+    motion: motionSettings(camera, group),
+    objects: objectSettings(camera, group),
+    hidden: Object.values(camera.marks).flatMap((mark) => (mark.private ? [mark.private] : [])),
+    ...(watched ? { recogniser: watched } : {}),
+  };
 }
 
 function tell(child: ChildProcess, message: ToWatcher): void {

@@ -49,7 +49,8 @@ export function secretUses(document: SiteDocument): Map<string, string[]> {
     uses.set(secret, (uses.get(secret) ?? new Set()).add(use));
   };
   for (const camera of Object.values(document.cameras)) {
-    for (const feed of [camera.feeds.main, camera.feeds.small]) if (feed?.password) add(feed.password.secret, feedUse(feed));
+    for (const feed of [camera.feeds.main, camera.feeds.small])
+      if (feed && 'password' in feed && feed.password) add(feed.password.secret, feedUse(feed));
   }
   for (const output of Object.values(document.outputs)) {
     const secret = outputSecret(output);

@@ -11,6 +11,7 @@ import { makeAudit } from './audit.js';
 import { serveConsole } from './console.js';
 import { answerErrors, validate } from './errors.js';
 import { takeJson } from './json.js';
+import { cameraRoutes } from './routes/cameras.js';
 import type { Asked, Handler, WebParts } from './routes/context.js';
 import { documentRoutes } from './routes/document.js';
 import { handRoutes } from './routes/hands.js';
@@ -82,6 +83,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     ...peopleRoutes(parts, audit),
     ...documentRoutes(parts, audit),
     ...siteRoutes(parts, audit),
+    ...cameraRoutes(parts, audit),
     ...handRoutes(parts, audit),
     ...ledgerRoutes(parts),
   };

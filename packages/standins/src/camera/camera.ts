@@ -1,8 +1,14 @@
-import { createServer, type Server, type ServerResponse } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { toJpeg } from '../gatehouse/jpeg.js';
-import { makeScene, type Scene } from '../gatehouse/scene.js';
 import { listen } from '../listen.js';
 import { page } from '../page.js';
+import { type Conditions, conditionNames } from '../places/conditions.js';
+import type { Place } from '../places/place.js';
+import { type PlaceName, placeAt } from '../places/registry.js';
+import type { StreamCodec } from './encoder.js';
+import { SteeredHead } from './head.js';
+import { type OfferedProfile, OnvifDevice } from './onvif.js';
+import { RtspServer, type StreamSource } from './rtsp.js';
 import { SignIn, type SignInWay } from './sign-in.js';
 
 export interface CameraOptions {
@@ -11,8 +17,17 @@ export interface CameraOptions {
   readonly password: string;
   readonly signIn?: SignInWay;
   readonly seed?: number;
+  /** What it looks at; several are the channels of a recorder. */
+  readonly place?: PlaceName | readonly PlaceName[];
   /** Hour of the day (0 to 24) in the scene; the clock of the garden unless given. */
   readonly hour?: () => number;
+  /** Port of its RTSP server: with it, it is an ONVIF device too. */
+  readonly rtspPort?: number;
+  readonly codec?: StreamCodec;
+  /** Its head can be steered. */
+  readonly steered?: boolean;
+  /** By how much its clock is ahead, ms. */
+  readonly clockMs?: number;
 }
 
 interface Size {
@@ -25,10 +40,12 @@ const sizes: Record<'small' | 'large', Size> = {
   small: { width: 640, height: 360, everyMs: 200 },
   large: { width: 1280, height: 720, everyMs: 250 },
 };
+type SizeName = keyof typeof sizes;
 
 /** The scene is planned this far ahead and then begins anew. */
 const lengthMs = 6 * 3_600_000;
 const boundary = 'causalis-stand-in';
+const mostBody = 256 * 1024;
 
 /** The hour of the day in the garden. */
 export function gardenHour(): number {
@@ -42,15 +59,28 @@ export function gardenHour(): number {
   return part('hour') + part('minute') / 60;
 }
 
-/** The simulated `gatehouse` camera: multipart JPEG at `/small` and `/large`, each picture drawn as it is asked for. */
-export class GatehouseCamera {
+type Painter = Pick<Place, 'paint'>;
+
+/**
+ * A simulated camera, or a recorder with several channels: multipart JPEG at `/small` and `/large`, one still at
+ * `/small.jpg` and `/large.jpg`, RTSP and ONVIF where it has a port for them. A recorder's channels begin with their
+ * place: `/palm-house/small`. Pictures are drawn as they are asked for.
+ */
+export class SimulatedCamera {
   readonly port: number;
+  /** What happens to it, changed at any time: by a test, or at `/set?covered=on`. */
+  readonly conditions: Conditions = {};
+  onvif: OnvifDevice | undefined;
+  private rtsp: RtspServer | undefined;
   private readonly server: Server;
   private readonly options: CameraOptions;
   private readonly signIn: SignIn;
-  private readonly scenes = new Map<string, Scene>();
+  private readonly head: SteeredHead | undefined;
+  private readonly painters = new Map<string, Promise<Painter>>();
+  private readonly ready = new Map<string, Painter>();
   private readonly watching = new Map<ServerResponse, NodeJS.Timeout>();
   private readonly began = Date.now();
+  private readonly channels: readonly PlaceName[];
   /** What it sends instead of its next pictures: for seeing what a watcher makes of it. */
   private instead: Buffer[] = [];
 
@@ -58,27 +88,22 @@ export class GatehouseCamera {
     this.options = options;
     this.server = server;
     this.port = port;
+    this.channels = [options.place ?? 'gatehouse'].flat();
     this.signIn = new SignIn(options.signIn ?? 'digest', options.user, options.password);
-    server.on('request', (request, response) => {
-      const name = (request.url ?? '/').slice(1);
-      if (name === '') {
-        response.setHeader('content-type', 'text/html; charset=utf-8');
-        response.end(
-          page(
-            'Camera gatehouse',
-            'A simulated camera at the drive of Quillmere Botanic Garden. Its pictures ask for user and password.',
-            '<p><a href="/small">/small</a> · <a href="/large">/large</a></p>',
-            60,
-          ),
-        );
-      } else if (name !== 'small' && name !== 'large') response.writeHead(404).end();
-      else if (this.signIn.check(request, response)) void this.send(response, name);
-    });
+    this.head = options.steered ? new SteeredHead() : undefined;
+    server.on('request', (request, response) => void this.answer(request, response).catch(() => response.destroy()));
   }
 
-  static async start(options: CameraOptions): Promise<GatehouseCamera> {
+  static async start(options: CameraOptions): Promise<SimulatedCamera> {
     const server = createServer();
-    return new GatehouseCamera(options, server, await listen(server, options.port));
+    const camera = new SimulatedCamera(options, server, await listen(server, options.port));
+    if (options.rtspPort !== undefined) await camera.startStreams(options.rtspPort);
+    return camera;
+  }
+
+  /** Port of its streams. */
+  get rtspPort(): number {
+    return this.rtsp?.port ?? 0;
   }
 
   /** Sends something else in the place of the next pictures. */
@@ -89,35 +114,142 @@ export class GatehouseCamera {
   /** Ends every connection, as a camera does that restarts. */
   dropAll(): void {
     for (const response of this.watching.keys()) response.destroy();
+    this.rtsp?.dropAll();
   }
 
   async stop(): Promise<void> {
     this.dropAll();
+    await this.rtsp?.stop();
     this.server.closeAllConnections();
     await new Promise((resolve) => this.server.close(resolve));
   }
 
-  private async scene(name: 'small' | 'large'): Promise<Scene> {
-    const known = this.scenes.get(name);
-    if (known) return known;
-    const hour = this.options.hour ?? gardenHour;
-    const scene = await makeScene({ seed: this.options.seed ?? 3, ...sizes[name], lengthMs, hourAt: hour });
-    this.scenes.set(name, scene);
-    return scene;
+  private async startStreams(port: number): Promise<void> {
+    const { user, password, codec = 'h264', place = 'gatehouse', clockMs = 0 } = this.options;
+    this.rtsp = await RtspServer.start(port, (name) => this.stream(name, codec), this.signIn);
+    const profiles = this.channels.flatMap((channel) => (['large', 'small'] as const).map((size) => this.profile(channel, size, codec)));
+    this.onvif = new OnvifDevice({
+      user,
+      password,
+      profiles,
+      clockMs,
+      serial: `Q-${[place].flat().join('-')}`,
+      model: this.channels.length > 1 ? `Recorder of ${this.channels.length}` : 'Camera',
+      ...(this.head ? { head: this.head } : {}),
+    });
   }
 
-  private async send(response: ServerResponse, name: 'small' | 'large'): Promise<void> {
-    const scene = await this.scene(name);
+  private profile(channel: PlaceName, size: SizeName, codec: StreamCodec): OfferedProfile {
+    const { width, height, everyMs } = sizes[size];
+    const name = this.channels.length > 1 ? `${channel}/${size}` : size;
+    return {
+      token: `${channel}-${size}`,
+      name: `${channel} ${size}`,
+      source: channel,
+      codec: codec === 'h264' ? 'H264' : 'H265',
+      width,
+      height,
+      rate: Math.round(1000 / everyMs),
+      stream: `rtsp://127.0.0.1:${this.rtsp?.port}/${name}`,
+      still: `http://127.0.0.1:${this.port}/${name}.jpg`,
+    };
+  }
+
+  /** Which channel and size a name means. */
+  private find(name: string): { readonly channel: PlaceName; readonly size: SizeName } | undefined {
+    const [first, second] = name.split('/');
+    const [channel, size] = second === undefined ? [this.channels[0], first] : [this.channels.find((one) => one === first), second];
+    return channel && (size === 'small' || size === 'large') ? { channel, size } : undefined;
+  }
+
+  private stream(name: string, codec: StreamCodec): StreamSource | undefined {
+    const found = this.find(name);
+    if (!found) return undefined;
+    const key = `${found.channel}/${found.size}`;
+    void this.painter(found.channel, found.size);
+    return { ...sizes[found.size], codec, paint: () => this.ready.get(key)?.paint(this.now) };
+  }
+
+  private get now(): number {
+    return (Date.now() - this.began) % lengthMs;
+  }
+
+  private painter(channel: PlaceName, size: SizeName): Promise<Painter> {
+    const key = `${channel}/${size}`;
+    const known = this.painters.get(key);
+    if (known) return known;
+    const { width, height } = sizes[size];
+    const options = {
+      seed: this.options.seed ?? 3,
+      width,
+      height,
+      lengthMs,
+      hourAt: this.options.hour ?? gardenHour,
+      conditions: this.conditions,
+    };
+    const made = placeAt(channel, options).then((place) => {
+      const painter: Painter = { paint: (t) => (this.head ? this.head.look(place.paint(t), width, height) : place.paint(t)) };
+      this.ready.set(key, painter);
+      return painter;
+    });
+    this.painters.set(key, made);
+    return made;
+  }
+
+  private async answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    const url = new URL(request.url ?? '/', 'http://camera');
+    const name = url.pathname.slice(1);
+    if (name === '') return this.greet(response);
+    if (name === 'set') return this.set(url.searchParams, response);
+    if (name.startsWith('onvif/') && this.onvif && request.method === 'POST')
+      return await this.onvif.answer(request, response, await bodyOf(request));
+    const found = this.find(name.replace(/\.jpg$/, ''));
+    if (!found) {
+      response.writeHead(404).end();
+      return;
+    }
+    if (!this.signIn.check(request, response)) return;
+    const painter = await this.painter(found.channel, found.size);
+    const { width, height, everyMs } = sizes[found.size];
+    const next = () => this.instead.shift() ?? toJpeg(painter.paint(this.now), width, height);
+    if (name.endsWith('.jpg')) {
+      const jpeg = next();
+      response.writeHead(200, { 'content-type': 'image/jpeg', 'content-length': jpeg.length, 'cache-control': 'no-store' }).end(jpeg);
+    } else this.send(response, next, everyMs);
+  }
+
+  private greet(response: ServerResponse): void {
+    const links = this.channels.flatMap((channel) =>
+      ['small', 'large'].map((size) => {
+        const way = this.channels.length > 1 ? `/${channel}/${size}` : `/${size}`;
+        return `<a href="${way}">${way}</a> <a href="${way}.jpg">still</a>`;
+      }),
+    );
+    const switches = conditionNames.map((one) => `${one}: <a href="/set?${one}=on">on</a> <a href="/set?${one}=off">off</a>`).join(' · ');
+    response.setHeader('content-type', 'text/html; charset=utf-8');
+    response.end(
+      page(
+        `Camera ${this.channels.join(', ')}`,
+        'A simulated camera of Quillmere Botanic Garden. Its pictures ask for user and password.',
+        `<p>${links.join(' · ')}</p><p>What happens to it: ${switches}</p>${this.rtsp ? `<p>RTSP at port ${this.rtsp.port}, ONVIF at /onvif/device_service</p>` : ''}`,
+        60,
+      ),
+    );
+  }
+
+  private set(asked: URLSearchParams, response: ServerResponse): void {
+    for (const name of conditionNames) if (asked.has(name)) this.conditions[name] = asked.get(name) === 'on';
+    response.writeHead(303, { location: '/' }).end();
+  }
+
+  private send(response: ServerResponse, picture: () => Buffer, everyMs: number): void {
     response.writeHead(200, { 'content-type': `multipart/x-mixed-replace; boundary=${boundary}`, 'cache-control': 'no-store' });
-    const { everyMs, width, height } = sizes[name];
     const next = () => {
-      const t = (Date.now() - this.began) % lengthMs;
       // One that does not take its pictures misses some; nothing piles up.
-      if (response.writableLength === 0) {
-        const jpeg = this.instead.shift() ?? toJpeg(scene.paint(t), width, height);
-        response.write(`--${boundary}\r\nContent-Type: image/jpeg\r\nContent-Length: ${jpeg.length}\r\n\r\n`);
-        response.write(Buffer.concat([jpeg, Buffer.from('\r\n')]));
-      }
+      if (response.writableLength > 0) return;
+      const jpeg = picture();
+      response.write(`--${boundary}\r\nContent-Type: image/jpeg\r\nContent-Length: ${jpeg.length}\r\n\r\n`);
+      response.write(Buffer.concat([jpeg, Buffer.from('\r\n')]));
     };
     this.watching.set(response, setInterval(next, everyMs));
     next();
@@ -126,4 +258,15 @@ export class GatehouseCamera {
       this.watching.delete(response);
     });
   }
+}
+
+async function bodyOf(request: IncomingMessage): Promise<string> {
+  const parts: Buffer[] = [];
+  let length = 0;
+  for await (const part of request) {
+    length += (part as Buffer).length;
+    if (length > mostBody) throw new Error('too much');
+    parts.push(part as Buffer);
+  }
+  return Buffer.concat(parts).toString('utf8');
 }

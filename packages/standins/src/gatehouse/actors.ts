@@ -13,6 +13,8 @@ export interface Walker {
   readonly tall: number;
   readonly coat: readonly [number, number, number];
   readonly trousers: readonly [number, number, number];
+  /** Height of a person whose feet are at a place of the picture, where it is not that of the drive. */
+  readonly high?: (y: number) => number;
 }
 
 /** A van that passes on the road. */
@@ -43,7 +45,7 @@ export const personHeight = (y: number): number => 0.08 + 0.36 * (y - 0.5);
 
 const firstWalkerMs = 20_000;
 
-const coats = [
+export const coats = [
   [58, 62, 92],
   [128, 44, 40],
   [52, 74, 58],
@@ -51,19 +53,19 @@ const coats = [
   [34, 36, 40],
   [190, 190, 196],
 ] as const;
-const trousers = [
+export const trousers = [
   [40, 42, 52],
   [74, 64, 50],
   [60, 66, 84],
 ] as const;
-const paints = [
+export const paints = [
   [226, 226, 222],
   [172, 38, 34],
   [46, 74, 118],
   [44, 48, 50],
 ] as const;
 
-function inside(polygon: readonly Point[], [x, y]: Point): boolean {
+export function inside(polygon: readonly Point[], [x, y]: Point): boolean {
   let odd = false;
   for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
     const [xi, yi] = polygon[i];
@@ -74,14 +76,14 @@ function inside(polygon: readonly Point[], [x, y]: Point): boolean {
 }
 
 /** Time in milliseconds that somebody of `pace` (m/s) needs along `path`: far ground passes slower on the picture. */
-function walkMs(path: readonly Point[], pace: number): number {
+export function walkMs(path: readonly Point[], pace: number, high = personHeight): number {
   let seconds = 0;
   for (let i = 1; i < path.length; i++) {
     const [x0, y0] = path[i - 1];
     const [x1, y1] = path[i];
     const pieces = 20;
     for (let k = 0; k < pieces; k++) {
-      const metre = personHeight(y0 + ((y1 - y0) * (k + 0.5)) / pieces) / 1.75;
+      const metre = high(y0 + ((y1 - y0) * (k + 0.5)) / pieces) / 1.75;
       // Width counts 16/9 of height; ground going away from the camera is foreshortened to about a third.
       const across = ((x1 - x0) / pieces) * (16 / 9);
       const away = ((y1 - y0) / pieces) * 3;

@@ -15,7 +15,7 @@ function lit([r, g, b]: Colour, light: Light): Colour {
 export function paintWalker(canvas: Canvas, walker: Walker, t: number, light: Light): void {
   const at = feet(walker, t);
   if (!at) return;
-  const tall = personHeight(at[1]) * walker.tall * canvas.height;
+  const tall = (walker.high ?? personHeight)(at[1]) * walker.tall * canvas.height;
   const x = at[0] * canvas.width;
   const y = at[1] * canvas.height;
   const swing = Math.sin(((t - walker.from) / 1000) * walker.steps * Math.PI);

@@ -30,7 +30,7 @@ export interface Scene {
 const noiseLength = 1 << 20;
 
 /** Normally distributed noise of standard deviation 1, times 32, drawn once. */
-function noiseTable(): Int8Array {
+function drawNoise(): Int8Array {
   const next = chance(13);
   const table = new Int8Array(noiseLength);
   for (let i = 0; i < noiseLength; i++) {
@@ -40,8 +40,12 @@ function noiseTable(): Int8Array {
   return table;
 }
 let sharedNoise: Int8Array | undefined;
+export const noiseTable = (): Int8Array => {
+  sharedNoise ??= drawNoise();
+  return sharedNoise;
+};
 
-function addNoise(bytes: Uint8Array, deviation: number, from: number, grey: boolean, noise: Int8Array): void {
+export function addNoise(bytes: Uint8Array, deviation: number, from: number, grey: boolean, noise: Int8Array): void {
   const mask = noiseLength - 1;
   const levels = new Int16Array(256);
   for (let i = 0; i < 256; i++) levels[i] = Math.round((((i << 24) >> 24) * deviation) / 32);
@@ -68,7 +72,7 @@ const beforeTheRoad = [
 ] as const;
 
 /** Lays one rectangle of the standing ground onto the canvas, in the light of the moment. */
-function layGround(canvas: Canvas, ground: Buffer, [r, g, b]: Uint8Array[], part: readonly [number, number, number, number]): void {
+export function layGround(canvas: Canvas, ground: Buffer, [r, g, b]: Uint8Array[], part: readonly [number, number, number, number]): void {
   const [left, top, right, foot] = part;
   for (let y = Math.round(top * canvas.height); y < Math.round(foot * canvas.height); y++) {
     const end = (y * canvas.width + Math.round(right * canvas.width)) * 3;
@@ -88,8 +92,7 @@ export async function makeScene(options: SceneOptions): Promise<Scene> {
   for (let i = 0; i < ground.length; i += 3) groundGrey.fill(0.3 * ground[i] + 0.59 * ground[i + 1] + 0.11 * ground[i + 2], i, i + 3);
   const walkers: readonly Walker[] = walkersOf(seed, options.lengthMs);
   const vans: readonly Van[] = vansOf(seed, options.lengthMs);
-  sharedNoise ??= noiseTable();
-  const noise = sharedNoise;
+  const noise = noiseTable();
   const bytes = Buffer.alloc(ground.length);
   const canvas: Canvas = { width, height, bytes };
 

@@ -5,6 +5,20 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'motion.began': ['motion begins', 'Motion on {where}'],
   'motion.ended': ['motion ends', 'Motion on {where} ended after {lasted}'],
   'hook.called': ['is called', '{title} called{who}'],
+  'object.appeared': ['something appears', '{what} appeared at {title}'],
+  'object.entered': ['something enters', '{what} entered {where}'],
+  'object.left': ['something leaves', '{what} left {where} after {lasted}'],
+  'object.lingered': ['something lingers', '{what} has been in {where} for {lasted}'],
+  'line.crossed': ['a line is crossed', '{what} crossed {where}{direction}'],
+  'count.reached': ['a count is reached', '{where} counts {count} {reached}'],
+  'camera.frozen': ['is frozen', '{title} sends always the same picture'],
+  'view.covered': ['is covered', '{title} is covered'],
+  'view.moved': ['is turned', '{title} looks elsewhere'],
+  'view.blurred': ['is out of focus', '{title} is out of focus'],
+  'view.blinded': ['is blinded', '{title} is blinded'],
+  'view.cleared': ['sees well again', '{title} sees well again after {lasted}'],
+  'recogniser.failing': ['a recogniser fails', '{title} has failed {count} times in a row: {reason}'],
+  'recogniser.working': ['a recogniser works again', '{title} works again after {lasted}'],
   'camera.lost': ['is lost', '{title} is lost'],
   'camera.restored': ['is back', '{title} is back'],
   'mode.changed': ['the mode changes', 'Mode changed from {from} to {to}'],
@@ -25,6 +39,7 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
 const guards: Record<GuardName, { readonly sentence: string; readonly holds: string; readonly fails: string }> = {
   schedule: { sentence: 'the time is in {wanted}', holds: '{saw} lies in {wanted}', fails: '{saw} lies outside {wanted}' },
   mode: { sentence: 'the mode is {wanted}', holds: 'mode is {saw}', fails: 'mode is {saw}, not {wanted}' },
+  count: { sentence: 'the count is {wanted}', holds: 'count is {saw}', fails: 'count is {saw}, not {wanted}' },
 };
 
 /** What holds a rule back, as a count of it is headed. */
@@ -36,6 +51,7 @@ const reasons: Readonly<Record<string, string>> = {
   circle: 'in a circle',
   'guard:schedule': 'outside its schedule',
   'guard:mode': 'in another mode',
+  'guard:count': 'at another count',
 };
 
 /** Plain name of a kind of output. */
@@ -84,6 +100,16 @@ const findings: Readonly<Record<string, readonly [what: string, mend: string]>> 
     'the light does not tell its own state',
     'Add read-back: and its topic, so that a switched light is confirmed and another hand is seen.',
   ],
+  'empty-area': ['nothing is painted in {value}', 'Paint it, take the whole picture, or take the mark out.'],
+  'no-filters': [
+    'no filter holds in {value}: every change as large as the threshold counts, also light and shadow',
+    'Leave it where anything at all matters.',
+  ],
+  'uneven-cells': ['the rows are not all of one length', 'Write each row with as many . and # as the first, 128 at most.'],
+  'bad-time-of-day': ['{value} is no time of day', 'Write it like "18:00", with quotes.'],
+  'bad-device': ['{value} is no camera of this machine', 'Write it like /dev/video0.'],
+  'bad-file-name': ['{value} is no name of a file', 'Put the file into the folder recordings of the data folder and write its name.'],
+  'sizes-reversed': ['smallest is {value} and largest {most}: nothing can be both', 'Turn them around.'],
   'no-zone': ['no zone is drawn, so the whole picture is watched', 'Draw a zone around what matters.'],
   'cause-cannot-come': ['{value} never gives {event}', 'Name a source that does, or another event.'],
   'no-source': ['nothing in the site gives {event}: there are no {section}', 'Add one, or take another event.'],
@@ -215,7 +241,14 @@ const cameras: Readonly<Record<string, string>> = {
   'no-answer': 'no answer',
   'not-authorised': 'user or password refused',
   'not-found': 'nothing at this path',
-  'wrong-type': 'what answers sends no multipart pictures',
+  'wrong-type': 'what answers sends no pictures of this kind',
+  'wrong-codec': 'sends pictures in a code that cannot be shown',
+  'wrong-certificate': 'its certificate is not trusted',
+  'not-permitted': 'this process may not open it',
+  'no-file': 'there is no such file in the folder recordings',
+  'no-profile': 'has no profile of this name',
+  refused: 'refuses',
+  ended: 'the recording has ended',
   'no-pictures': 'connected, but no pictures come',
   'connection-broken': 'connection broken',
   'secret-not-set': 'its password is not set',
@@ -287,6 +320,9 @@ const deliveries = {
 /** How a camera is. */
 const cameraStates = {
   settling: '{state}, settling',
+  recogniser: 'recogniser {state} {reason}',
+  clockAhead: 'Its clock is {by} ahead; set it right, or its own times are wrong.',
+  clockBehind: 'Its clock is {by} behind; set it right, or its own times are wrong.',
   lost: 'lost: {reason}',
   noPictures: 'no pictures',
   broken: '{n} arrivals were no picture ({last})',

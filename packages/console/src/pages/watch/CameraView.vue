@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import type { BlobVerdict, CameraReport } from '@causalis/contract';
+import type { CameraReport } from '@causalis/contract';
 import { brokenText, cameraText, clockText } from '@causalis/words';
 import { computed } from 'vue';
+import { verdictShapes } from '../../parts/verdict-shapes.js';
 import { texts } from '../../texts.js';
 import { useSession } from '../../use/session.js';
 import LevelMeter from './LevelMeter.vue';
@@ -18,7 +19,6 @@ const nameAt = (corners: readonly (readonly [number, number])[]) => {
   return { x: Math.min(x, 0.86) * 1600 + 12, y: Math.max(y, 0.02) * 900 + 32 };
 };
 /** Each verdict has a shape beside its colour. */
-const corners: Record<BlobVerdict, string> = { counted: '●', 'too-small': '▾', 'too-large': '▴', outside: '○' };
 const shown = computed(() =>
   state.value.state === 'lost' ? [] : (props.live?.frame.blobs ?? []).filter(({ verdict }) => verdict !== 'outside'),
 );
@@ -42,7 +42,7 @@ const shown = computed(() =>
         </g>
         <g v-for="(blob, i) in shown" :key="i" class="blob" :class="blob.verdict">
           <rect :x="blob.box[0] * 1600" :y="blob.box[1] * 900" :width="blob.box[2] * 1600" :height="blob.box[3] * 900" />
-          <text :x="blob.box[0] * 1600 + 6" :y="blob.box[1] * 900 - 8">{{ corners[blob.verdict] }}</text>
+          <text :x="blob.box[0] * 1600 + 6" :y="blob.box[1] * 900 - 8">{{ verdictShapes[blob.verdict] }}</text>
         </g>
       </svg>
     </div>

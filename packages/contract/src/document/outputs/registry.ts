@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { type Feed, feedHost } from '../feed.js';
 import { call } from './call.js';
 import type { OutputDeclaration } from './contract.js';
 import { light } from './light.js';
@@ -33,4 +34,4 @@ export function outputSecret(output: Output): { readonly key: string; readonly u
 }
 
 /** The use of a feed's password. */
-export const feedUse = (feed: { readonly kind: string; readonly url: string }): string => useOf(feed.kind, new URL(feed.url).host);
+export const feedUse = (feed: Feed): string => useOf(feed.kind, feedHost(feed));

@@ -1,11 +1,14 @@
 import type { Finding, SiteDocument } from '@causalis/contract';
 import type { Now } from '../../state.js';
 import type { CompiledSchedule } from '../../time/schedule.js';
+import type { Counts } from '../counting.js';
 
 /** What a guard may look at when it judges. */
 export interface GuardSight {
   readonly mode: string;
   readonly now: Now;
+  /** What a counter says, by camera/mark. */
+  readonly counts: (name: string) => Counts | undefined;
 }
 
 /** A guard of a rule, ready to judge. */

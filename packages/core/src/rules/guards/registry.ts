@@ -1,5 +1,6 @@
 import { type Finding, type Guard, type GuardName, type GuardResult, guardNames, type SiteDocument } from '@causalis/contract';
 import type { CompiledGuard, GuardKind, GuardSight, GuardSurroundings, MustBe } from './contract.js';
+import { countGuard } from './count.js';
 import { modeGuard } from './mode.js';
 import { scheduleGuard } from './schedule.js';
 
@@ -7,6 +8,7 @@ import { scheduleGuard } from './schedule.js';
 const kinds: { readonly [K in GuardName]: GuardKind<NonNullable<Guard[K]>> } = {
   schedule: scheduleGuard,
   mode: modeGuard,
+  count: countGuard,
 };
 
 /** A guard with its word. */

@@ -1,41 +1,75 @@
-import type { CameraState } from '@causalis/contract';
-import { type MotionLook, motionDetector, type OpsFor } from '@causalis/core';
-import { FeedFailure, type OpenFeed } from '../feeds/contract.js';
-import { openMultipart } from '../feeds/multipart.js';
+import { randomUUID } from 'node:crypto';
+import type { CameraState, SeenObject } from '@causalis/contract';
+import {
+  type MotionDetector,
+  type MotionLook,
+  motionDetector,
+  ObjectWatch,
+  type OpsFor,
+  type Track,
+  Tracker,
+  ViewWatch,
+} from '@causalis/core';
+import { FeedFailure, type ReadyFeed } from '../feeds/contract.js';
+import { openFeed } from '../feeds/registry.js';
 import { decodeGrey, encodeAfresh } from './jpeg.js';
-import type { FromWatcher, WatchedCamera, WatchedFeed } from './messages.js';
+import type { FromWatcher, SentPicture, WatchedCamera, WatchedFeed } from './messages.js';
+import type { Recognised, RecogniserLine } from './recogniser.js';
 import { PictureRing } from './ring.js';
-
-/** Feed kinds by name: a new kind is one file and one line here. */
-const feeds: Record<'multipart', OpenFeed> = { multipart: openMultipart };
 
 /** No picture for this long: late, then lost. */
 const lateMs = 3_000;
 const lostMs = 10_000;
+/** The same picture, byte for byte, for this long: frozen. A sensor's noise alone makes each picture another. */
+const frozenMs = 10_000;
 /** Pauses between tries to connect. */
 const firstPauseMs = 1_000;
 const longestPauseMs = 15_000;
 /** A picture further away from a moment than this does not show it. */
 const pictureWithinMs = 3_000;
+/** The picture from before something happened to the view is this much older than it. */
+const beforeMs = 1_500;
+/** A recogniser is asked for this long after nothing moves any more, so that it sees things leave. */
+const afterMotionMs = 2_000;
+/** A recogniser fails when it has failed so often in a row. */
+const failingAfter = 3;
 
 export interface CameraWatchParts {
   readonly wall: () => number;
   readonly send: (message: FromWatcher) => void;
   readonly viewed: () => boolean;
+  /** The sun at the site is down. */
+  readonly dark: () => boolean;
   /** The detection's steps with vectors. */
   readonly steps: OpsFor;
+  /** The line to a recogniser, shared by all cameras of the process. */
+  readonly line: (recogniser: string) => RecogniserLine;
 }
+
+/** How long at least from picture to picture that is looked at: the feed's own word, where it says one. */
+const patience = (feed: WatchedFeed): number => ('missing' in feed ? firstPauseMs : feed.everyMs);
 
 /** Watches one camera: keeps its feeds connected, decodes, detects, reports. */
 export class CameraWatch {
   private readonly camera: WatchedCamera;
   private readonly parts: CameraWatchParts;
   private readonly end = new AbortController();
-  private readonly detector;
-  private readonly main = new PictureRing();
-  private readonly small = new PictureRing(3_000);
+  private readonly detector: MotionDetector;
+  private readonly view = new ViewWatch();
+  private readonly objects: ObjectWatch;
+  /** Follows what a recogniser names; without one the detector's own tracks are taken. */
+  private readonly named = new Tracker({ forgetMs: 2_500, reach: 1.2 });
+  private readonly trackIds = new Map<number, string>();
+  private recognised: readonly SeenObject[] = [];
+  private askedAt = 0;
+  private movedAt = 0;
+  private failures = 0;
+  private readonly main: PictureRing;
+  private readonly small = new PictureRing(6_000);
   private state: CameraState;
   private lastPicture: number;
+  private lastBytes: Buffer | undefined;
+  private sameSince: number | undefined;
   private arrivals: number[] = [];
   private readonly looking: NodeJS.Timeout;
 
@@ -43,6 +77,9 @@ export class CameraWatch {
     this.camera = camera;
     this.parts = parts;
     this.detector = motionDetector(camera.motion, parts.steps);
+    this.objects = new ObjectWatch(camera.objects);
+    const slow = Math.max(patience(camera.main), patience(camera.small ?? camera.main));
+    this.main = new PictureRing(Math.max(10_000, slow * 4));
     this.lastPicture = parts.wall();
     this.state = { state: 'late', since: new Date(parts.wall()).toISOString(), reason: { code: 'connecting' } };
     this.looking = setInterval(() => this.lookAtClock(), 500);
@@ -59,8 +96,9 @@ export class CameraWatch {
 
   /** The main picture nearest to a wall time, encoded afresh. */
   pictureAt(wall: number): { jpeg: Buffer; at: number } | undefined {
-    const kept = this.main.nearest(wall, pictureWithinMs) ?? this.small.nearest(wall, pictureWithinMs);
-    const jpeg = kept && encodeAfresh(kept.jpeg, 88);
+    const within = pictureWithinMs + patience(this.camera.main);
+    const kept = this.main.nearest(wall, within) ?? this.small.nearest(wall, within);
+    const jpeg = kept && encodeAfresh(kept.jpeg, 88, this.camera.hidden);
     return kept && jpeg ? { jpeg, at: kept.at } : undefined;
   }
 
@@ -70,7 +108,7 @@ export class CameraWatch {
     while (!this.end.signal.aborted) {
       try {
         if ('missing' in feed) throw new FeedFailure(feed.missing);
-        for await (const jpeg of feeds[feed.kind](feed, this.end.signal)) {
+        for await (const jpeg of this.paced(feed)) {
           pause = firstPauseMs;
           take(jpeg, this.parts.wall());
         }
@@ -80,6 +118,18 @@ export class CameraWatch {
       }
       await new Promise((resolve) => setTimeout(resolve, pause));
       pause = Math.min(pause * 2, longestPauseMs);
+    }
+  }
+
+  /** A feed's pictures, those that come sooner than wanted left out. */
+  private async *paced(feed: ReadyFeed): AsyncGenerator<Buffer> {
+    let last = Number.NEGATIVE_INFINITY;
+    for await (const jpeg of openFeed(feed, this.end.signal)) {
+      const now = performance.now();
+      // A picture that comes a tenth early is not left out: rates are never exact.
+      if (now - last < feed.everyMs * 0.9) continue;
+      last = now;
+      yield jpeg;
     }
   }
 
@@ -97,16 +147,116 @@ export class CameraWatch {
     else this.small.push({ jpeg, at });
     this.lastPicture = at;
     this.arrivals = [...this.arrivals.filter((time) => at - time < 5_000), at];
-    const look = this.detector.see({ ...grey, timeMs: at });
-    this.alive(grey, look.settling);
+    const frozen = this.isFrozen(jpeg, at);
+    const look = this.detector.see({ ...grey, timeMs: at }, this.parts.dark());
+    if (frozen) this.alive('frozen', grey, look, this.sameSince ?? at);
+    else this.alive('live', grey, look, at);
     for (const change of look.changes) this.report(change, at);
+    this.lookAtView(at);
+    if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
+    if (this.camera.recogniser) this.recognise(jpeg, at);
+    else if (!look.settling) this.reportObjects(this.detector.things, this.detector.gone, at);
     if (this.parts.viewed()) this.show(look, jpeg, at);
+  }
+
+  private isFrozen(jpeg: Buffer, at: number): boolean {
+    if (this.lastBytes?.equals(jpeg)) this.sameSince ??= at;
+    else this.sameSince = undefined;
+    this.lastBytes = jpeg;
+    return this.sameSince !== undefined && at - this.sameSince >= frozenMs;
+  }
+
+  private lookAtView(at: number): void {
+    const { kernel } = this.detector;
+    const found = kernel && this.view.see(kernel.memory, at);
+    if (!found) return;
+    const { trouble, sinceMs } = found;
+    const { view: _, ...rest } = this.state;
+    this.change(trouble ? { ...rest, view: { kind: trouble, since: new Date(sinceMs).toISOString() } } : rest);
+    const [before, after] = [trouble && this.pictureAt(sinceMs - beforeMs), this.pictureAt(at)];
+    this.parts.send({
+      kind: 'view',
+      camera: this.camera.key,
+      trouble,
+      since: sinceMs,
+      seen: at,
+      ...(before ? { before } : {}),
+      ...(after ? { after } : {}),
+    });
+  }
+
+  /** Asks the recogniser about a picture, when it is time and it can take one more. */
+  private recognise(jpeg: Buffer, at: number): void {
+    const { recogniser } = this.camera;
+    if (!recogniser || at - this.askedAt < recogniser.everyMs * 0.9) return;
+    if (recogniser.when === 'motion' && at - this.movedAt > afterMotionMs) {
+      this.recognised = [];
+      this.reportObjects([], this.named.see([], at).ended, at);
+      return;
+    }
+    const line = this.parts.line(recogniser.key);
+    const picture = line.isFree(recogniser.most) ? encodeAfresh(jpeg, 85, this.camera.hidden) : undefined;
+    if (!picture) return;
+    this.askedAt = at;
+    void line.ask(recogniser, picture).then((answer) => {
+      if (this.end.signal.aborted) return;
+      this.told(answer.ok, answer.ok ? (answer.slow ? 'slow' : '') : answer.reason);
+      if (answer.ok) this.take(answer.objects, at);
+    });
+  }
+
+  /** What a recogniser said of a picture. Answers that overtake each other are taken as they come; an older one than the last is left out. */
+  private take(objects: readonly Recognised[], at: number): void {
+    const counted = objects.filter(({ verdict }) => verdict === 'counted');
+    const { of, ended } = this.named.see(counted, at);
+    const tracks = new Map(counted.map((one, i) => [one, of[i].id]));
+    this.recognised = objects.map((one) => ({ ...one, track: tracks.get(one) ?? 0 }));
+    this.reportObjects(of, ended, at);
+  }
+
+  private told(ok: boolean, reason: string): void {
+    const { recogniser } = this.camera;
+    if (!recogniser) return;
+    this.failures = ok ? 0 : this.failures + 1;
+    const state = ok
+      ? reason === 'slow'
+        ? 'slow'
+        : 'working'
+      : this.failures >= failingAfter
+        ? 'failing'
+        : (this.state.recogniser?.state ?? 'working');
+    this.parts.send({ kind: 'recogniser', recogniser: recogniser.key, ok, reason });
+    if (state !== this.state.recogniser?.state)
+      this.change({ ...this.state, recogniser: { state, ...(state === 'failing' ? { reason } : {}) } });
+  }
+
+  private reportObjects(tracks: readonly Track[], ended: readonly Track[], at: number): void {
+    const withLabels = this.camera.recogniser !== undefined;
+    for (const change of this.objects.see(tracks, ended, at)) {
+      // That something appeared says nothing that motion does not say, unless somebody knows what it is.
+      if (change.kind === 'appeared' && !withLabels) continue;
+      const { kind, track, timeMs, ...rest } = change;
+      const id = this.trackIds.get(track) ?? randomUUID();
+      this.trackIds.set(track, id);
+      const picture = kind === 'left' ? undefined : this.pictureAt(timeMs);
+      this.parts.send({
+        kind: 'object',
+        camera: this.camera.key,
+        change: kind,
+        track: id,
+        at: timeMs,
+        seen: at,
+        ...rest,
+        ...(picture ? { picture } : {}),
+      });
+    }
+    for (const { id } of ended) this.trackIds.delete(id);
   }
 
   private report(change: MotionLook['changes'][number], at: number): void {
     const { motion, key } = this.camera;
     const zone = motion.zones.find(({ name }) => name === change.zone);
-    const picture = change.change === 'began' ? this.pictureAt(at) : undefined;
+    const picture: SentPicture | undefined = change.change === 'began' ? this.pictureAt(at) : undefined;
     this.parts.send({
       kind: 'motion',
       camera: key,
@@ -124,7 +274,7 @@ export class CameraWatch {
   }
 
   private show(look: MotionLook, jpeg: Buffer, at: number): void {
-    const fresh = encodeAfresh(jpeg, 80);
+    const fresh = encodeAfresh(jpeg, 80, this.camera.hidden);
     this.parts.send({
       kind: 'look',
       camera: this.camera.key,
@@ -134,32 +284,51 @@ export class CameraWatch {
         state: { ...this.state, settling: look.settling },
         zones: look.zones.map((zone) => ({ ...zone, threshold: look.threshold })),
         blobs: [...look.blobs],
+        objects: [...this.recognised],
+        removed: { ...look.removed },
         bytes: fresh?.length ?? 0,
       },
       ...(fresh ? { jpeg: fresh } : {}),
     });
   }
 
-  private alive({ width, height }: { width: number; height: number }, settling: boolean): void {
+  private alive(name: 'live' | 'frozen', { width, height }: { width: number; height: number }, look: MotionLook, from: number): void {
     const rate = Math.round((this.arrivals.length - 1) / 0.5) / 10;
-    const since = this.state.state === 'live' ? this.state.since : new Date(this.lastPicture).toISOString();
-    const { broken } = this.state;
-    const next: CameraState = { state: 'live', since, width, height, rate, settling, ...(broken ? { broken } : {}) };
     const before = this.state;
+    const since = before.state === name ? before.since : new Date(from).toISOString();
+    const { broken, view, recogniser } = before;
+    const next: CameraState = {
+      state: name,
+      since,
+      width,
+      height,
+      rate,
+      settling: look.settling,
+      ...(look.dark ? { dark: true } : {}),
+      ...(view ? { view } : {}),
+      ...(recogniser ? { recogniser } : {}),
+      ...(broken ? { broken } : {}),
+    };
     const told =
-      before.state !== 'live' || before.settling !== settling || before.width !== width || Math.abs((before.rate ?? 0) - rate) >= 1;
+      before.state !== name ||
+      before.settling !== next.settling ||
+      before.dark !== next.dark ||
+      before.width !== width ||
+      Math.abs((before.rate ?? 0) - rate) >= 1;
     if (told) this.change(next);
     else this.state = next;
   }
 
   private explain({ code, detail }: FeedFailure): void {
-    if (this.state.state !== 'live') this.change({ ...this.state, reason: { code, ...(detail ? { detail } : {}) } });
-    else this.state = { ...this.state, reason: { code, ...(detail ? { detail } : {}) } };
+    const next = { ...this.state, reason: { code, ...(detail ? { detail } : {}) } };
+    if (this.state.state !== 'live') this.change(next);
+    else this.state = next;
   }
 
   private lookAtClock(): void {
+    const slow = patience(this.camera.small ?? this.camera.main) * 2;
     const silent = this.parts.wall() - this.lastPicture;
-    const name = silent >= lostMs ? 'lost' : silent >= lateMs ? 'late' : this.state.state;
+    const name = silent >= lostMs + slow ? 'lost' : silent >= lateMs + slow ? 'late' : this.state.state;
     if (name === this.state.state || this.state.state === 'lost') return;
     const { broken, reason, width, height } = this.state;
     this.change({

@@ -1,3 +1,4 @@
+import { type AreaShape, fillArea } from '@causalis/core';
 import jpeg from '@julusian/jpeg-turbo';
 
 /** Pictures of more than this many pixels are refused by their header, before anything is decoded. */
@@ -38,11 +39,20 @@ export function decodeGrey(bytes: Buffer): { width: number; height: number; byte
   }
 }
 
-/** A camera's picture encoded afresh: its bytes are never passed on untouched. Nothing when it is no picture. */
-export function encodeAfresh(bytes: Buffer, quality: number): Buffer | undefined {
+/** Burns areas in: what they show is gone from the bytes. */
+function hide(rgb: Buffer, width: number, height: number, areas: readonly AreaShape[]): void {
+  for (const area of areas) {
+    const mask = fillArea(area, width, height);
+    for (let i = 0; i < mask.length; i++) if (mask[i] === 1) rgb.fill(32, i * 3, i * 3 + 3);
+  }
+}
+
+/** A camera's picture encoded afresh: its bytes are never passed on untouched, hidden areas not at all. Nothing when it is no picture. */
+export function encodeAfresh(bytes: Buffer, quality: number, hidden: readonly AreaShape[] = []): Buffer | undefined {
   if ('wrong' in readSize(bytes)) return undefined;
   try {
     const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_RGB });
+    hide(data, width, height, hidden);
     return jpeg.compressSync(data, { format: jpeg.FORMAT_RGB, width, height, quality, subsampling: jpeg.SAMP_420 });
   } catch {
     return undefined;

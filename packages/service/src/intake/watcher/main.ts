@@ -3,12 +3,20 @@ import { wasmOps } from '@causalis/core';
 import { SystemClock } from '../../clock.js';
 import { CameraWatch } from './camera-watch.js';
 import type { FromWatcher, ToWatcher } from './messages.js';
+import { RecogniserLine } from './recogniser.js';
 
 // A process of its own for feeds, decoding and detection: whatever a camera sends, the engine is not touched.
 const clock = new SystemClock();
 const steps = wasmOps(readFileSync(new URL(import.meta.resolve('@causalis/core/kernel.wasm'))));
 const watches = new Map<string, { watch: CameraWatch; as: string }>();
 let viewed = new Set<string>();
+let dark = false;
+const lines = new Map<string, RecogniserLine>();
+const line = (recogniser: string): RecogniserLine => {
+  const known = lines.get(recogniser) ?? new RecogniserLine();
+  lines.set(recogniser, known);
+  return known;
+};
 
 const send = (message: FromWatcher): void => {
   process.send?.(message, undefined, undefined, () => undefined);
@@ -28,7 +36,7 @@ process.on('message', (message: ToWatcher) => {
         if (watches.has(key)) continue;
         watches.set(key, {
           as: JSON.stringify(camera),
-          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key), steps }),
+          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key), dark: () => dark, steps, line }),
         });
       }
       return;
@@ -41,6 +49,9 @@ process.on('message', (message: ToWatcher) => {
       send({ kind: 'picture', request: message.request, ...picture });
       return;
     }
+    case 'sky':
+      dark = message.dark;
+      return;
     case 'shift':
       clock.shift(message.shift);
   }

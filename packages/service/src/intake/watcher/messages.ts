@@ -1,7 +1,7 @@
-import type { Box, CameraState, LiveFrame, Position } from '@causalis/contract';
-import type { MotionSettings } from '@causalis/core';
+import type { Area, Box, CameraState, LiveFrame, Position } from '@causalis/contract';
+import type { MotionSettings, ObjectSettings, ViewTrouble } from '@causalis/core';
 import type { ClockShift } from '../../clock.js';
-import type { FeedOptions } from '../feeds/contract.js';
+import type { ReadyFeed } from '../feeds/contract.js';
 
 /** What a watcher process needs to know of one camera. Secrets come this way only, never as arguments. */
 export interface WatchedCamera {
@@ -9,9 +9,23 @@ export interface WatchedCamera {
   readonly main: WatchedFeed;
   readonly small?: WatchedFeed;
   readonly motion: MotionSettings;
+  readonly objects: ObjectSettings;
+  /** Areas that are never kept and never shown. */
+  readonly hidden: readonly Area[];
+  readonly recogniser?: WatchedRecogniser;
 }
 
-export type WatchedFeed = (FeedOptions & { readonly kind: 'multipart' }) | { readonly missing: string };
+export interface WatchedRecogniser {
+  readonly key: string;
+  readonly url: string;
+  readonly everyMs: number;
+  readonly when: 'motion' | 'always';
+  readonly sure: Readonly<Record<string, number>>;
+  readonly labels?: readonly string[];
+  readonly most: number;
+}
+
+export type WatchedFeed = ReadyFeed | { readonly missing: string };
 
 /** From the service to a watcher. */
 export type ToWatcher =
@@ -19,7 +33,14 @@ export type ToWatcher =
   /** Cameras that somebody looks at now: only their pictures cross. */
   | { readonly kind: 'viewed'; readonly cameras: readonly string[] }
   | { readonly kind: 'picture'; readonly request: number; readonly camera: string; readonly wall: number }
+  /** The sun at the site is down, or up again. */
+  | { readonly kind: 'sky'; readonly dark: boolean }
   | { readonly kind: 'shift'; readonly shift: ClockShift };
+
+export interface SentPicture {
+  readonly jpeg: Uint8Array;
+  readonly at: number;
+}
 
 /** Motion as a watcher reports it. Times are wall ms. */
 export interface ReportedMotion {
@@ -34,12 +55,52 @@ export interface ReportedMotion {
   readonly level: number;
   readonly threshold: number;
   readonly box?: Box;
-  readonly picture?: { readonly jpeg: Uint8Array; readonly at: number };
+  readonly picture?: SentPicture;
+}
+
+/** What a thing that is followed has done. */
+export interface ReportedObject {
+  readonly kind: 'object';
+  readonly camera: string;
+  readonly change: 'appeared' | 'entered' | 'left' | 'lingered' | 'crossed';
+  /** What ties the events of one thing together, for as long as the watcher lives. */
+  readonly track: string;
+  readonly at: number;
+  readonly seen: number;
+  readonly box: Box;
+  readonly mark?: string;
+  readonly label?: string;
+  readonly sure?: number;
+  readonly direction?: 'in' | 'out';
+  readonly lastedMs?: number;
+  readonly picture?: SentPicture;
+}
+
+/** Something is wrong with what a camera sees, or is well again. */
+export interface ReportedView {
+  readonly kind: 'view';
+  readonly camera: string;
+  readonly trouble: ViewTrouble | undefined;
+  readonly since: number;
+  readonly seen: number;
+  readonly before?: SentPicture;
+  readonly after?: SentPicture;
+}
+
+/** How a recogniser did when it was asked. */
+export interface ReportedRecogniser {
+  readonly kind: 'recogniser';
+  readonly recogniser: string;
+  readonly ok: boolean;
+  readonly reason: string;
 }
 
 /** From a watcher to the service. */
 export type FromWatcher =
   | ReportedMotion
+  | ReportedObject
+  | ReportedView
+  | ReportedRecogniser
   | { readonly kind: 'state'; readonly camera: string; readonly state: CameraState }
   | { readonly kind: 'look'; readonly camera: string; readonly frame: LiveFrame; readonly jpeg?: Uint8Array }
   | { readonly kind: 'picture'; readonly request: number; readonly jpeg?: Uint8Array; readonly at?: number };

@@ -1,5 +1,4 @@
 import type { SecretReport } from '@causalis/contract';
-import { watchingInForce } from '@causalis/core';
 import { countDeliveries } from '../../ledger/deliveries.js';
 import { dropHookAddress, listRefused, writeHookAddress } from '../../ledger/secrets.js';
 import { Refusal, unknownItem } from '../../problem.js';
@@ -31,18 +30,6 @@ export const siteRoutes = ({ database, clock, version, started }: WebParts, audi
       version,
     };
   },
-  cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)) }),
-  camera: ({ site, params }) => {
-    const { group } = cameraOf(site, params.key);
-    return { ...site.cameraReport(params.key), ...(group ? { group } : {}), watching: watchingInForce(site.document, params.key) };
-  },
-  cameraStill: async ({ site, params, reply }) => {
-    cameraOf(site, params.key);
-    const picture = await site.watchers.pictureAt(params.key, clock.wall());
-    if (!picture) throw new Refusal('no-picture-yet', { key: params.key });
-    void reply.type('image/jpeg').header('cache-control', 'no-store').header('last-modified', new Date(picture.at).toUTCString());
-    return picture.jpeg;
-  },
   secrets: ({ site }) => ({ items: [...secretUses(site.document)].map(([key, uses]) => secretReport(site, key, uses)) }),
   setSecret: async ({ site, params, body, me, request }) => {
     const uses = secretUses(site.document).get(params.key);
@@ -71,12 +58,6 @@ export const siteRoutes = ({ database, clock, version, started }: WebParts, audi
   },
   refused: async ({ site, query }) => ({ items: await listRefused(database, site.id, query.limit) }),
 });
-
-function cameraOf(site: SiteRuntime, key: string) {
-  const { cameras } = site.document;
-  if (!Object.hasOwn(cameras, key)) throw unknownItem('camera', key, Object.keys(cameras));
-  return cameras[key];
-}
 
 function hookOf(site: SiteRuntime, key: string): void {
   const { hooks } = site.document;

@@ -1,0 +1,125 @@
+import { writeFileSync } from 'node:fs';
+import type { AnswerOf } from '@causalis/contract';
+import { brokenText, cameraText, clockOffText, durationText, probeFailureText } from '@causalis/words';
+import type { Command } from 'commander';
+import { print, table } from '../print.js';
+import { readSecretValue } from '../secret-value.js';
+import { Complaint } from '../session.js';
+import { at, verb } from './at-site.js';
+
+export function cameraCommands(program: Command): void {
+  const camera = program.command('camera').description('cameras: list, show, still, probe, counters');
+  camera
+    .command('list')
+    .description('each camera with its state')
+    .addHelpText('after', '\nExample:\n  causalis camera list')
+    .action(
+      at(async ({ client, params, options }) => {
+        const { items } = await client.call('cameras', { params });
+        const rows = items.map(({ key, title, state }) => [
+          key,
+          title,
+          state.width ? `${state.width}x${state.height}` : '-',
+          state.rate === undefined ? '-' : `${state.rate}/s`,
+          [cameraText(state), brokenText(state)].filter(Boolean).join('; '),
+        ]);
+        print(options, { items }, () => table(['CAMERA', 'TITLE', 'SIZE', 'RATE', 'STATE'], rows) || 'The site has no cameras yet.');
+      }),
+    );
+  verb(camera, 'show <key>', 'a camera with each value in force and where it comes from', 'camera show gatehouse').action(
+    at(async ({ client, params, options }, key: string) => {
+      const shown = await client.call('camera', { params: { ...params, key } });
+      const from = { camera: 'its own', group: `of the group ${shown.group ?? ''}`, default: 'where nobody says otherwise' };
+      const rows = shown.watching.map(({ name, value, from: origin, dark }) => [dark ? `${name} in the dark` : name, value, from[origin]]);
+      print(options, shown, () => `${shown.title} (${key}): ${cameraText(shown.state)}\n${table(['VALUE', 'IN FORCE', 'FROM'], rows)}`);
+    }),
+  );
+  camera
+    .command('still <key>')
+    .description('save the newest picture of a camera')
+    .option('--out <file>', 'where to', 'still.jpg')
+    .addHelpText('after', '\nExample:\n  causalis camera still gatehouse --out drive.jpg')
+    .action(
+      at(async ({ client, params, options }, key: string) => {
+        const out = options.out ?? 'still.jpg';
+        const answer = await client.raw('cameraStill', { params: { ...params, key } });
+        const picture = Buffer.from(await answer.arrayBuffer());
+        try {
+          writeFileSync(out, picture);
+        } catch (error) {
+          throw new Complaint(`${out} cannot be written: ${(error as Error).message}`);
+        }
+        print(options, { file: out, bytes: picture.length }, () => `${out}: ${picture.length} bytes`);
+      }),
+    );
+  verb(
+    camera,
+    'probe <kind> <address>',
+    'look what answers at an address before a camera is made of it; kinds: multipart, still, rtsp, onvif, device, file',
+    'camera probe rtsp rtsp://127.0.0.1:7213/small --user causalis --secret cameras',
+    'camera probe onvif http://127.0.0.1:7207/onvif/device_service --user causalis --channels',
+  )
+    .option('--user <name>', 'who signs in; the password is asked for, or read from the standard input')
+    .option('--secret <key>', 'a secret that is set, in the place of a password')
+    .option('--profile <token>', 'the profile of an ONVIF device')
+    .option('--channels', 'every channel of a recorder')
+    .option('--out <file>', 'save the picture')
+    .action(
+      at(async ({ client, params, options }, kind: string, address: string) => {
+        const { user, secret, profile, out } = options;
+        const password = user !== undefined && secret === undefined ? await readSecretValue(`the password of ${user}`) : undefined;
+        const where = kind === 'device' ? { path: address } : kind === 'file' ? { file: address } : { url: address };
+        const feed = {
+          kind,
+          ...where,
+          ...(user ? { user } : {}),
+          ...(secret ? { password: { secret } } : {}),
+          ...(profile ? { profile } : {}),
+        };
+        const body = { feed: feed as never, channels: options.channels !== undefined, ...(password === undefined ? {} : { password }) };
+        const report = await client.call('probe', { params, body });
+        if (out && report.picture) writeFileSync(out, Buffer.from(report.picture, 'base64'));
+        print(options, report, () => probeText(report));
+        if (!report.ok) process.exitCode = 1;
+      }),
+    );
+  verb(camera, 'counters', 'what each counter says: in, out and inside', 'camera counters').action(
+    at(async ({ client, params, options }) => {
+      const { items } = await client.call('counters', { params });
+      const rows = items.map(({ camera: key, mark, in: inwards, out, inside }) => [
+        `${key}/${mark}`,
+        String(inwards),
+        String(out),
+        String(inside),
+      ]);
+      print(
+        options,
+        { items },
+        () => table(['COUNTER', 'IN', 'OUT', 'INSIDE'], rows) || 'No mark of the site counts. Add counter: to a line or a zone.',
+      );
+    }),
+  );
+  verb(camera, 'reset <camera> <mark>', 'let a counter begin at nothing', 'camera reset palm-house door').action(
+    at(async ({ client, params, options }, key: string, mark: string) => {
+      const report = await client.call('resetCounter', { params: { ...params, camera: key, mark } });
+      print(options, report, () => `${key}/${mark} begins at nothing.`);
+    }),
+  );
+}
+
+function probeText(report: AnswerOf<'probe'>): string {
+  const { ok, codec, width, height, rate, maker, tookMs, profiles } = report;
+  const facts = [maker, codec, width ? `${width}x${height}` : undefined, rate ? `${rate}/s` : undefined].filter(Boolean).join(', ');
+  const rows = profiles.map((one) => [
+    one.token,
+    one.source,
+    one.codec ?? '-',
+    one.width ? `${one.width}x${one.height}` : '-',
+    one.ptz ? 'yes' : 'no',
+  ]);
+  return [
+    ok ? `It answers: ${facts}. First picture after ${durationText(tookMs)}.` : `It does not: ${probeFailureText(report)}.`,
+    ...clockOffText(report),
+    ...(rows.length > 0 ? [table(['PROFILE', 'CHANNEL', 'CODEC', 'SIZE', 'STEERED'], rows)] : []),
+  ].join('\n');
+}

@@ -1,0 +1,94 @@
+import type { ProbeReport } from '@causalis/contract';
+import { type FeedFacts, FeedFailure, type ReadyFeed } from './feeds/contract.js';
+import { openFeed } from './feeds/registry.js';
+import { fetchStill } from './feeds/still.js';
+import { OnvifClient } from './onvif-client.js';
+import { encodeAfresh, readSize } from './watcher/jpeg.js';
+
+/** A probe takes so long at most; pictures are counted for this long after the first. */
+const probeMs = 14_000;
+const countMs = 1_200;
+/** A recorder with more channels shows the first ones. */
+const mostChannels = 16;
+
+/** Looks what answers at an address, as a watcher would: what it sends, or why it sends nothing. */
+export async function probe(feed: ReadyFeed, channels: boolean): Promise<ProbeReport> {
+  const end = new AbortController();
+  const late = setTimeout(() => end.abort(), probeMs);
+  const began = performance.now();
+  const facts: FeedFacts = {};
+  const found = (more: Partial<ProbeReport> & { ok: boolean }): ProbeReport => ({
+    ...facts,
+    tookMs: Math.round(performance.now() - began),
+    profiles: [],
+    ...more,
+  });
+  try {
+    const profiles = channels && feed.kind === 'onvif' ? await channelsOf(feed, facts, end.signal) : [];
+    const first = await firstPicture(feed, facts, end.signal);
+    if (!first) return found({ ok: false, code: 'no-answer', profiles });
+    const size = readSize(first.jpeg);
+    const jpeg = encodeAfresh(first.jpeg, 80);
+    if ('wrong' in size || !jpeg)
+      return found({ ok: false, code: 'wrong-type', detail: 'wrong' in size ? size.wrong : undefined, profiles });
+    return found({
+      ok: true,
+      ...size,
+      ...(first.rate ? { rate: first.rate } : {}),
+      picture: jpeg.toString('base64'),
+      tookMs: first.tookMs,
+      profiles,
+    });
+  } catch (error) {
+    const failure = error instanceof FeedFailure ? error : new FeedFailure('connection-broken', (error as Error).message);
+    return found({ ok: false, code: failure.code, ...(failure.detail ? { detail: failure.detail } : {}) });
+  } finally {
+    clearTimeout(late);
+    end.abort();
+  }
+}
+
+/** The first picture, and how many come a second while they are counted. */
+async function firstPicture(
+  feed: ReadyFeed,
+  facts: FeedFacts,
+  signal: AbortSignal,
+): Promise<{ jpeg: Buffer; rate?: number; tookMs: number } | undefined> {
+  const began = performance.now();
+  let first: { jpeg: Buffer; at: number } | undefined;
+  let count = 0;
+  for await (const jpeg of openFeed(feed, signal, facts)) {
+    const now = performance.now();
+    first ??= { jpeg, at: now };
+    count++;
+    if (feed.kind === 'still' || now - first.at >= countMs)
+      return {
+        jpeg: first.jpeg,
+        tookMs: Math.round(first.at - began),
+        ...(count > 2 ? { rate: Math.round(((count - 1) / (now - first.at)) * 10_000) / 10 } : {}),
+      };
+  }
+  return first && { jpeg: first.jpeg, tookMs: Math.round(first.at - began) };
+}
+
+/** Every profile of an ONVIF device, with a picture where it gives stills. */
+async function channelsOf(
+  feed: Extract<ReadyFeed, { kind: 'onvif' }>,
+  facts: FeedFacts,
+  signal: AbortSignal,
+): Promise<ProbeReport['profiles']> {
+  const { url, user, secret } = feed;
+  const client = new OnvifClient(url, { user, secret }, signal);
+  await client.open();
+  facts.clockMs = client.clockMs;
+  facts.maker = await client.information();
+  const profiles = (await client.profiles()).slice(0, mostChannels * 2);
+  return await Promise.all(
+    profiles.map(async (profile) => {
+      const address = await client.stillUri(profile.token).catch(() => undefined);
+      const jpeg = address && (await fetchStill(address, { user, secret }, signal).catch(() => undefined));
+      const fresh = jpeg && encodeAfresh(jpeg, 70);
+      return { ...profile, ...(fresh ? { picture: fresh.toString('base64') } : {}) };
+    }),
+  );
+}

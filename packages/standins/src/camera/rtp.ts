@@ -1,0 +1,51 @@
+import type { StreamCodec } from './encoder.js';
+
+const mostPayload = 1_200;
+const clockRate = 90_000;
+
+/** Whether a unit belongs to a picture, or only tells how to read the others. */
+const isPicture = (codec: StreamCodec, nal: Buffer): boolean =>
+  codec === 'h264' ? (nal[0] & 31) >= 1 && (nal[0] & 31) <= 5 : ((nal[0] >> 1) & 63) < 32;
+
+/** The payloads of one unit: whole where it fits, else in fragments (FU-A of RFC 6184 §5.8; FU of RFC 7798 §4.4.3). */
+function payloads(codec: StreamCodec, nal: Buffer): Buffer[] {
+  if (nal.length <= mostPayload) return [nal];
+  const head = codec === 'h264' ? 1 : 2;
+  const parts: Buffer[] = [];
+  for (let at = head; at < nal.length; at += mostPayload) {
+    const end = Math.min(nal.length, at + mostPayload);
+    const flags = (at === head ? 0x80 : 0) | (end === nal.length ? 0x40 : 0);
+    const before =
+      codec === 'h264'
+        ? [(nal[0] & 0xe0) | 28, flags | (nal[0] & 31)]
+        : [(nal[0] & 0x81) | (49 << 1), nal[1], flags | ((nal[0] >> 1) & 63)];
+    parts.push(Buffer.concat([Buffer.from(before), nal.subarray(at, end)]));
+  }
+  return parts;
+}
+
+/** Packs units of a stream into RTP packets (RFC 3550) with a payload type of 96. */
+export class Packer {
+  private readonly codec: StreamCodec;
+  private readonly source = Math.floor(Math.random() * 2 ** 32);
+  private sequence = Math.floor(Math.random() * 60_000);
+  private readonly began = performance.now();
+
+  constructor(codec: StreamCodec) {
+    this.codec = codec;
+  }
+
+  pack(nal: Buffer): Buffer[] {
+    const time = Math.round(((performance.now() - this.began) / 1000) * clockRate) >>> 0;
+    const parts = payloads(this.codec, nal);
+    return parts.map((payload, i) => {
+      const head = Buffer.alloc(12);
+      head[0] = 0x80;
+      head[1] = 96 | (i === parts.length - 1 && isPicture(this.codec, nal) ? 0x80 : 0);
+      head.writeUInt16BE(this.sequence++ & 0xffff, 2);
+      head.writeUInt32BE(time, 4);
+      head.writeUInt32BE(this.source, 8);
+      return Buffer.concat([head, payload]);
+    });
+  }
+}

@@ -1,0 +1,158 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import jpeg from '@julusian/jpeg-turbo';
+import { listen } from './listen.js';
+import { page } from './page.js';
+
+/** What it says of one thing on a picture: a box of left, top, width, height from 0 to 1. */
+interface Found {
+  readonly label: string;
+  readonly sure: number;
+  readonly box: readonly [number, number, number, number];
+}
+
+const labels = ['person', 'vehicle', 'animal'] as const;
+const mostBytes = 8 * 1024 * 1024;
+/** It works on pictures of about this width. */
+const gridWidth = 160;
+/** A pixel that differs so much from the usual picture belongs to a thing. */
+const difference = 22;
+const leastCells = 10;
+/** What it has seen of a view is forgotten slowly. */
+const learning = 0.04;
+
+interface View {
+  readonly width: number;
+  readonly height: number;
+  readonly usual: Float32Array;
+  seen: number;
+}
+
+/**
+ * A simulated recogniser: `POST` a JPEG, get `{ "objects": [{ "label", "sure", "box" }] }`; `GET` gives its labels. It
+ * knows nothing of the scenes: it looks for what stands out from the pictures of the same view that it was given before,
+ * and names it by its shape. Cameras are told apart by their pictures' likeness.
+ */
+export class Recogniser {
+  readonly port: number;
+  /** How it behaves: as it should, slowly, or wrong. */
+  behaviour: 'well' | 'slow' | 'wrong' | 'refusing' = 'well';
+  asked = 0;
+  private readonly server: Server;
+  private views: View[] = [];
+
+  private constructor(server: Server, port: number) {
+    this.server = server;
+    this.port = port;
+    server.on('request', (request, response) => void this.answer(request, response).catch(() => response.destroy()));
+  }
+
+  static async start(options: { readonly port: number }): Promise<Recogniser> {
+    const server = createServer();
+    return new Recogniser(server, await listen(server, options.port));
+  }
+
+  async stop(): Promise<void> {
+    this.server.closeAllConnections();
+    await new Promise((resolve) => this.server.close(resolve));
+  }
+
+  private async answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    if (request.method !== 'POST') {
+      if (request.url === '/') {
+        response.setHeader('content-type', 'text/html; charset=utf-8');
+        response.end(
+          page('Recogniser bench', `A simulated recogniser. It was asked ${this.asked} times.`, '<p>POST a JPEG to /look</p>', 5),
+        );
+      } else json(response, 200, { labels });
+      return;
+    }
+    const parts: Buffer[] = [];
+    let length = 0;
+    for await (const part of request) {
+      length += (part as Buffer).length;
+      if (length > mostBytes) return json(response, 413, { error: 'too large' });
+      parts.push(part as Buffer);
+    }
+    this.asked++;
+    if (this.behaviour === 'slow') await new Promise((resolve) => setTimeout(resolve, 2_000));
+    if (this.behaviour === 'refusing') return json(response, 503, { error: 'busy' });
+    if (this.behaviour === 'wrong') return json(response, 200, { objects: [{ label: 'person', sure: 7, box: [null, 0, 2, 1] }] });
+    try {
+      json(response, 200, { objects: this.look(Buffer.concat(parts)) });
+    } catch {
+      json(response, 400, { error: 'no JPEG' });
+    }
+  }
+
+  private look(bytes: Buffer): Found[] {
+    const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_GRAY });
+    const factor = Math.max(1, Math.round(width / gridWidth));
+    const [w, h] = [Math.floor(width / factor), Math.floor(height / factor)];
+    const cells = new Float32Array(w * h);
+    for (let y = 0; y < h * factor; y++)
+      for (let x = 0; x < w * factor; x++)
+        cells[Math.floor(y / factor) * w + Math.floor(x / factor)] += data[y * width + x] / (factor * factor);
+    const view = this.viewOf(cells, w, h);
+    const gain = median(cells.map((level, i) => (level + 8) / (view.usual[i] + 8)));
+    const mask = cells.map((level, i) => (Math.abs(level - view.usual[i] * gain) > difference ? 1 : 0));
+    for (let i = 0; i < cells.length; i++) {
+      const rate = view.seen < 8 ? 1 / (view.seen + 1) : mask[i] ? learning / 20 : learning;
+      view.usual[i] += (cells[i] / gain - view.usual[i]) * rate;
+    }
+    view.seen++;
+    return view.seen < 8 ? [] : components(mask, w, h).map(named);
+  }
+
+  /** The view that a picture belongs to: the one that it differs least from. */
+  private viewOf(cells: Float32Array, width: number, height: number): View {
+    const far = (view: View) => view.usual.reduce((sum, level, i) => sum + Math.min(60, Math.abs(level - cells[i])), 0) / cells.length;
+    const [near] = this.views.filter((view) => view.width === width && view.height === height).sort((a, b) => far(a) - far(b));
+    if (near && far(near) < 26) return near;
+    const view = { width, height, usual: Float32Array.from(cells), seen: 0 };
+    this.views = [view, ...this.views].slice(0, 12);
+    return view;
+  }
+}
+
+const median = (values: Float32Array): number =>
+  [...values.filter((_, i) => i % 7 === 0)].sort((a, b) => a - b)[Math.floor(values.length / 14)] ?? 1;
+
+/** What it calls a shape: upright is a person, long and large a vehicle, small and long an animal. */
+function named(box: readonly [number, number, number, number]): Found {
+  const shape = (box[2] * 16) / (box[3] * 9);
+  if (shape < 0.85) return { label: 'person', sure: Math.min(0.97, 0.6 + (0.85 - shape) * 0.6), box };
+  const large = box[2] * box[3] > 0.008;
+  return { label: large ? 'vehicle' : 'animal', sure: Math.min(0.95, 0.5 + (shape - 0.85) * 0.25), box };
+}
+
+/** Boxes of what hangs together, a cell apart counted as together. */
+function components(mask: Float32Array, width: number, height: number): [number, number, number, number][] {
+  const seen = new Uint8Array(mask.length);
+  const boxes: [number, number, number, number][] = [];
+  for (let start = 0; start < mask.length; start++) {
+    if (!mask[start] || seen[start]) continue;
+    let [left, top, right, foot, count] = [width, height, 0, 0, 0];
+    const stack = [start];
+    seen[start] = 1;
+    for (let i = stack.pop(); i !== undefined; i = stack.pop()) {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      [left, top, right, foot, count] = [Math.min(left, x), Math.min(top, y), Math.max(right, x), Math.max(foot, y), count + 1];
+      for (let dy = -2; dy <= 2; dy++) {
+        for (let dx = -2; dx <= 2; dx++) {
+          const [nx, ny] = [x + dx, y + dy];
+          if (nx < 0 || ny < 0 || nx >= width || ny >= height) continue;
+          const k = ny * width + nx;
+          if (!mask[k] || seen[k]) continue;
+          seen[k] = 1;
+          stack.push(k);
+        }
+      }
+    }
+    if (count >= leastCells) boxes.push([left / width, top / height, (right - left + 1) / width, (foot - top + 1) / height]);
+  }
+  return boxes;
+}
+
+function json(response: ServerResponse, status: number, body: unknown): void {
+  response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+}
