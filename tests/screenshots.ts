@@ -50,7 +50,7 @@ try {
   };
   const walkedOn = async (page: Page) => {
     await watched(20)(page);
-    await page.locator('.blob.counted').first().waitFor({ timeout: 90_000 });
+    await page.locator('.seen.counted').first().waitFor({ timeout: 90_000 });
   };
   await shoot('watch', '/', walkedOn);
   // Past the lamp's going back, so that the chain is whole.

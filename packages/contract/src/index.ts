@@ -18,6 +18,7 @@ export * from './event-kinds.js';
 export * from './finding.js';
 export * from './http/paths.js';
 export * from './http/probe.js';
+export * from './http/replay.js';
 export * from './http/shapes.js';
 export * from './key.js';
 export * from './live.js';

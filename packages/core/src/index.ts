@@ -20,6 +20,7 @@ export * from './vision/kernel/wasm.js';
 export * from './vision/mask.js';
 export * from './vision/motion.js';
 export * from './vision/objects.js';
+export * from './vision/replay.js';
 export * from './vision/settings.js';
 export * from './vision/tracks.js';
 export * from './vision/view.js';

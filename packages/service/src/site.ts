@@ -26,6 +26,7 @@ import type { Holder } from './ledger/leases.js';
 import { mediaPath } from './ledger/state.js';
 import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
+import { Remembered } from './media/remembered.js';
 import { Brokers } from './outputs/brokers.js';
 import type { CallRules } from './outputs/contract.js';
 import { makeSenders } from './outputs/registry.js';
@@ -66,6 +67,7 @@ export class SiteRuntime {
   readonly live: LiveHub;
   readonly vault: Vault;
   readonly evidence: Evidence;
+  readonly remembered: Remembered;
   readonly watchers: Watchers;
   readonly hand: Hand;
   readonly own: OwnEvents;
@@ -101,6 +103,7 @@ export class SiteRuntime {
       insert: (row) => insertMedia(database, stored.id, row),
       find: (id) => mediaPath(database, stored.id, id),
     });
+    this.remembered = new Remembered(path.join(parts.home, 'remembered', stored.key), () => clock.wall());
     this.intake = new CameraIntake({
       clock,
       evidence: this.evidence,
@@ -118,6 +121,7 @@ export class SiteRuntime {
         if (this.own.mayReport('cameras', object.camera)) this.intake.object(object);
       },
       view: (view) => this.intake.view(view),
+      remember: ({ camera, frames }) => void this.remembered.add(camera, frames),
       recogniser: ({ recogniser, ok, reason }) => this.own.asked(recogniser, ok, reason),
       state: (camera, state) => {
         this.intake.state(camera, state);

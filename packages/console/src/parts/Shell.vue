@@ -22,6 +22,7 @@ const places = [
     name: texts.places.watch,
     icon: 'M2 10s3-5.5 8-5.5S18 10 18 10s-3 5.5-8 5.5S2 10 2 10z M10 7.6a2.4 2.4 0 1 0 0 4.8 2.4 2.4 0 0 0 0-4.8z',
   },
+  { to: '/cameras', name: texts.places.cameras, icon: 'M2 6h11v8H2z M13 9l5-3v8l-5-3' },
   { to: '/outputs', name: texts.places.outputs, icon: 'M3 10h10M9.5 6l4 4-4 4M17 4v12' },
   { to: '/rules', name: texts.places.rules, icon: 'M3 15c4 0 3-10 7-10s3 10 7 10' },
   { to: '/ledger', name: texts.places.ledger, icon: 'M5 3v14M5 6h4M5 10h9M5 14h6' },

@@ -130,6 +130,18 @@ export const paths = {
     permission: 'configure',
     about: 'Look what answers at an address before a camera is made of it: codec, size, rate, a picture; or why nothing does.',
   },
+  replay: {
+    method: 'POST',
+    path: `${site}/cameras/:key/replay`,
+    permission: 'view',
+    about: 'Which events of the last day would stay, come and go with other marks and values; nothing is changed.',
+  },
+  suggest: {
+    method: 'POST',
+    path: `${site}/cameras/:key/suggest`,
+    permission: 'view',
+    about: 'Values with which the last minute, taken as ordinary scene, gives no event; nothing is changed.',
+  },
   counters: { method: 'GET', path: `${site}/counters`, permission: 'view', about: 'What each counter of the site says.' },
   resetCounter: {
     method: 'POST',

@@ -10,6 +10,7 @@ import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
 import { Duration, oneOrMany } from '../units.js';
 import { permissions, roles } from './paths.js';
 import { CounterReport, ProbeReport, ProbeRequest } from './probe.js';
+import { ReplayReport, ReplayRequest, SuggestReport } from './replay.js';
 
 const instant = z.iso.datetime({ precision: 3 });
 const limit = z.coerce.number().int().min(1).max(200).default(50);
@@ -216,8 +217,18 @@ export const shapes = {
   unfinished: { params: siteParams, answer: CheckReport },
   restore: { params: z.object({ site: Key, number: z.coerce.number().int().min(1) }), answer: ApplyReport },
   cameras: { params: siteParams, answer: z.object({ items: z.array(CameraReport) }) },
-  camera: { params: itemParams, answer: CameraReport.extend({ group: z.string().optional(), watching: z.array(WatchingInForce) }) },
+  camera: {
+    params: itemParams,
+    answer: CameraReport.extend({
+      group: z.string().optional(),
+      watching: z.array(WatchingInForce),
+      /** Every kind of event that it can give, and when it gave it last. */
+      seen: z.array(z.object({ kind: EventKindName, last: z.iso.datetime({ precision: 3 }).optional() })),
+    }),
+  },
   probe: { params: siteParams, body: ProbeRequest, answer: ProbeReport },
+  replay: { params: itemParams, body: ReplayRequest, answer: ReplayReport },
+  suggest: { params: itemParams, body: z.strictObject({ seconds: z.number().int().min(10).max(3600).default(60) }), answer: SuggestReport },
   counters: { params: siteParams, answer: z.object({ items: z.array(CounterReport) }) },
   resetCounter: { params: z.object({ site: Key, camera: Key, mark: Key }), answer: CounterReport },
   cameraStill: { params: itemParams, answer: bytes },

@@ -50,11 +50,21 @@ export interface MotionChange {
 export interface SeenBlob {
   readonly box: Box;
   readonly verdict: BlobVerdict;
+  /** What it is by itself, whatever is drawn and set. */
+  readonly nature: BlobNature;
+  /** Changed cells in each block of the picture, row by row: block, count, block, count … */
+  readonly blocks: readonly number[];
   /** The track that it belongs to. */
   readonly track: number;
   /** Share of the picture that its box covers: what `smallest` and `largest` are held against. */
   readonly size: number;
 }
+
+/** What a blob is by itself: something that moves, or what no setting makes an event of. */
+export type BlobNature = 'thing' | 'still' | 'light' | 'sways';
+
+/** Blocks into which a picture is cut for remembering where something moved. */
+export const blockGrid = { across: 32, down: 18 } as const;
 
 /** What the detector made of one picture. */
 export interface MotionLook {
@@ -97,6 +107,8 @@ const travelSizes = 0.75;
 /** A thing that goes somewhere is not learned as sway, with so many cells around it. */
 const holdMargin = 2;
 const mostBlobs = 60;
+/** What is smaller than this share of the picture is not followed. */
+const leastFollowed = 0.0002;
 
 type Edges = Pick<Blob, 'left' | 'top' | 'right' | 'foot'>;
 
@@ -117,6 +129,7 @@ interface Judged {
   readonly size: number;
   /** How many of its cells lie in each zone. */
   readonly inZones: readonly number[];
+  nature: BlobNature;
   verdict: BlobVerdict;
   track?: Track;
 }
@@ -218,7 +231,14 @@ export class MotionDetector {
       dark: isDark,
       threshold: values.threshold,
       zones,
-      blobs: blobs.map(({ box, verdict, track, size: share }) => ({ box, verdict, track: track?.id ?? 0, size: share })),
+      blobs: blobs.map((one) => ({
+        box: one.box,
+        verdict: one.verdict,
+        nature: one.nature,
+        track: one.track?.id ?? 0,
+        size: one.size,
+        blocks: blocksOf(one.pieces, prepared.finder.cells, prepared.grid),
+      })),
       changes,
       removed: this.removed,
     };
@@ -274,10 +294,10 @@ export class MotionDetector {
         return count;
       });
       const size = box[2] * box[3];
-      const verdict = this.judge(pieces, size, inZones, finder.cells, kernel, values, restless);
-      return { pieces, edges, box, size, inZones, verdict, cells: pieces.reduce((sum, { cells }) => sum + cells, 0) };
+      const nature = size < leastFollowed ? 'thing' : natureOf(pieces, finder.cells, kernel, restless);
+      return { pieces, edges, box, size, inZones, nature, verdict: 'outside', cells: pieces.reduce((sum, { cells }) => sum + cells, 0) };
     });
-    const followed = judged.filter(({ verdict }) => verdict !== 'outside' && verdict !== 'too-small');
+    const followed = judged.filter(({ size }) => size >= leastFollowed);
     const { of, ended } = this.tracker.see(followed, timeMs);
     this.ended = ended;
     this.forget(ended);
@@ -286,40 +306,14 @@ export class MotionDetector {
       const track = of[i];
       one.track = track;
       const far = track.travelled / Math.max(0.01, Math.min(one.box[2], one.box[3]));
-      if (one.verdict === 'sways' && far >= travelSizes) one.verdict = 'counted';
+      if (one.nature === 'sways' && far >= travelSizes) one.nature = 'thing';
+      one.verdict = verdictOf(one, values);
       if (one.verdict === 'counted' && far >= travelSizes) holdBox(hold, one.edges, width, height);
       const before = this.verdicts.get(track.id);
       if (before !== 'counted') this.verdicts.set(track.id, one.verdict);
     });
+    for (const one of judged) if (!one.track) one.verdict = verdictOf(one, values);
     return judged;
-  }
-
-  /** What the filters make of a blob by itself. */
-  private judge(
-    pieces: readonly Blob[],
-    size: number,
-    inZones: readonly number[],
-    cells: Int32Array,
-    kernel: Kernel,
-    values: MotionValues,
-    restless: number,
-  ): BlobVerdict {
-    if (!inZones.some((count) => count > 0)) return 'outside';
-    if (size < values.smallest) return 'too-small';
-    if (size > values.largest) return 'too-large';
-    const { active, changed, around: restlessness } = kernel.memory;
-    let [moving, other, usual] = [0, 0, 0];
-    for (const piece of pieces) {
-      for (let k = piece.from; k < piece.from + piece.cells; k++) {
-        const i = cells[k];
-        moving += active[i];
-        other += changed[i];
-        if (changed[i] === 1) usual += restlessness[i];
-      }
-    }
-    if (moving < Math.max(2, other * activeShare)) return 'still';
-    if (pieces.every((piece) => isLight(piece, cells, kernel))) return 'light';
-    return usual > other * restless * 128 ? 'sways' : 'counted';
   }
 
   private move(
@@ -367,6 +361,48 @@ export class MotionDetector {
       if (verdict && verdict !== 'counted' && seen > 1) this.removed[verdict] = (this.removed[verdict] ?? 0) + 1;
     }
   }
+}
+
+/** What a blob is by itself. `restless`: beyond how many grey levels of usual movement only what goes somewhere counts. */
+function natureOf(pieces: readonly Blob[], cells: Int32Array, kernel: Kernel, restless: number): BlobNature {
+  const { active, changed, around: restlessness } = kernel.memory;
+  let [moving, other, usual] = [0, 0, 0];
+  for (const piece of pieces) {
+    for (let k = piece.from; k < piece.from + piece.cells; k++) {
+      const i = cells[k];
+      moving += active[i];
+      other += changed[i];
+      if (changed[i] === 1) usual += restlessness[i];
+    }
+  }
+  if (moving < Math.max(2, other * activeShare)) return 'still';
+  if (pieces.every((piece) => isLight(piece, cells, kernel))) return 'light';
+  return usual > other * restless * 128 ? 'sways' : 'thing';
+}
+
+/** What the filters make of a blob. */
+export function verdictOf(
+  { size, nature, inZones }: { readonly size: number; readonly nature: BlobNature; readonly inZones: readonly number[] },
+  { smallest, largest }: Pick<MotionValues, 'smallest' | 'largest'>,
+): BlobVerdict {
+  if (!inZones.some((count) => count > 0)) return 'outside';
+  if (size < smallest) return 'too-small';
+  if (size > largest) return 'too-large';
+  return nature === 'thing' ? 'counted' : nature;
+}
+
+/** How many of a thing's cells lie in each block of the picture. */
+function blocksOf(pieces: readonly Blob[], cells: Int32Array, { width, height }: Grid): number[] {
+  const counts = new Map<number, number>();
+  for (const { from, cells: count } of pieces) {
+    for (let k = from; k < from + count; k++) {
+      const y = Math.floor(cells[k] / width);
+      const block =
+        Math.floor((y * blockGrid.down) / height) * blockGrid.across + Math.floor(((cells[k] - y * width) * blockGrid.across) / width);
+      counts.set(block, (counts.get(block) ?? 0) + 1);
+    }
+  }
+  return [...counts].flat();
 }
 
 function holdBox(hold: Uint8Array, { left, top, right, foot }: Edges, width: number, height: number): void {

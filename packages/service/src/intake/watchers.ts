@@ -15,6 +15,7 @@ import type { ClockShift } from '../clock.js';
 import type { ReadyFeed } from './feeds/contract.js';
 import type {
   FromWatcher,
+  ReportedFrames,
   ReportedMotion,
   ReportedObject,
   ReportedRecogniser,
@@ -33,6 +34,7 @@ export interface WatcherParts {
   readonly motion: (motion: ReportedMotion) => void;
   readonly object: (object: ReportedObject) => void;
   readonly view: (view: ReportedView) => void;
+  readonly remember: (report: ReportedFrames) => void;
   readonly recogniser: (report: ReportedRecogniser) => void;
   readonly state: (camera: string, state: CameraState, before: CameraState | undefined) => void;
   readonly look: (frame: LiveFrame, jpeg: Buffer) => void;
@@ -180,6 +182,9 @@ export class Watchers {
         return;
       case 'view':
         this.parts.view(message);
+        return;
+      case 'frames':
+        this.parts.remember(message);
         return;
       case 'recogniser':
         this.parts.recogniser(message);

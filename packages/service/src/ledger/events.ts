@@ -1,4 +1,4 @@
-import type { EventRow, SiteEvent, Verdict } from '@causalis/contract';
+import type { EventKind, EventRow, SiteEvent, Verdict } from '@causalis/contract';
 import type { EventIn } from '@causalis/core';
 import { type Model, Op, QueryTypes, type WhereOptions } from 'sequelize';
 import { firstBytesOf, fromBytes, toBytes } from '../ids.js';
@@ -164,6 +164,22 @@ export async function listSpan(
   if (!event.span) return [];
   const rows = await models.events.findAll({ where: { site, span: toBytes(event.span) }, order: [['id', 'ASC']], limit: 50, transaction });
   return rows.map(eventOf).flatMap(({ id, kind, time }) => (id === event.id ? [] : [{ id, kind, time }]));
+}
+
+/** When a source gave an event of each of these kinds last; nothing where it never did. */
+export async function lastOfKinds(
+  { models }: Database,
+  site: number,
+  source: string,
+  kinds: readonly EventKind[],
+): Promise<{ kind: EventKind; last?: string }[]> {
+  return await Promise.all(
+    kinds.map(async (kind) => {
+      const row = await models.events.findOne({ where: { site, source, kind }, order: [['id', 'DESC']], attributes: ['time'] });
+      const time = row?.get('time') as Date | undefined;
+      return { kind, ...(time ? { last: time.toISOString() } : {}) };
+    }),
+  );
 }
 
 /** Which of these kinds of events each source has ever given, tests apart. */

@@ -69,6 +69,13 @@ const print = () => window.print();
             · {{ summary(chain) }}
           </p>
         </div>
+        <RouterLink
+          v-if="chain.event.source.section === 'cameras' && chain.event.data.box"
+          class="no-print"
+          :to="`/cameras/${chain.event.source.key}?event=${chain.event.id}`"
+        >
+          {{ texts.cameras.notWanted }}
+        </RouterLink>
         <button type="button" class="plain-button no-print" @click="print">{{ texts.chain.print }}</button>
       </header>
       <p v-if="failed" class="failed" role="alert">{{ failed }}</p>

@@ -2,7 +2,8 @@
 import type { CameraReport } from '@causalis/contract';
 import { brokenText, cameraText, clockText } from '@causalis/words';
 import { computed } from 'vue';
-import { verdictShapes } from '../../parts/verdict-shapes.js';
+import MarkShapes from '../../parts/MarkShapes.vue';
+import SeenThings from '../../parts/SeenThings.vue';
 import { texts } from '../../texts.js';
 import { useSession } from '../../use/session.js';
 import LevelMeter from './LevelMeter.vue';
@@ -12,16 +13,6 @@ import type { LevelPoint, LivePicture } from './use-live.js';
 const props = defineProps<{ camera: CameraReport; live: LivePicture | undefined; levels: ReadonlyMap<string, LevelPoint[]> }>();
 const { site } = useSession();
 const state = computed(() => props.camera.state);
-const points = (corners: readonly (readonly [number, number])[]) => corners.map(([x, y]) => `${x * 1600},${y * 900}`).join(' ');
-/** A mark's name stands at its corner nearest to the upper left, inside of the picture. */
-const nameAt = (corners: readonly (readonly [number, number])[]) => {
-  const [x, y] = [...corners].sort((a, b) => a[0] + a[1] - b[0] - b[1])[0];
-  return { x: Math.min(x, 0.86) * 1600 + 12, y: Math.max(y, 0.02) * 900 + 32 };
-};
-/** Each verdict has a shape beside its colour. */
-const shown = computed(() =>
-  state.value.state === 'lost' ? [] : (props.live?.frame.blobs ?? []).filter(({ verdict }) => verdict !== 'outside'),
-);
 </script>
 
 <template>
@@ -36,14 +27,8 @@ const shown = computed(() =>
       <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${camera.title}`">
       <p v-else class="waiting soft">{{ state.state === 'lost' ? cameraText(state) : texts.watch.waiting }}</p>
       <svg viewBox="0 0 1600 900" aria-hidden="true">
-        <g v-for="mark in camera.marks" :key="mark.name" :class="mark.kind">
-          <polygon :points="points(mark.corners)" />
-          <text v-bind="nameAt(mark.corners)">{{ mark.name }}</text>
-        </g>
-        <g v-for="(blob, i) in shown" :key="i" class="blob" :class="blob.verdict">
-          <rect :x="blob.box[0] * 1600" :y="blob.box[1] * 900" :width="blob.box[2] * 1600" :height="blob.box[3] * 900" />
-          <text :x="blob.box[0] * 1600 + 6" :y="blob.box[1] * 900 - 8">{{ verdictShapes[blob.verdict] }}</text>
-        </g>
+        <MarkShapes :marks="camera.marks" />
+        <SeenThings v-if="live && state.state !== 'lost'" :frame="live.frame" />
       </svg>
     </div>
     <LevelMeter
@@ -59,6 +44,7 @@ const shown = computed(() =>
 .camera {
   display: grid;
   gap: 0.8rem;
+  align-content: start;
 }
 header {
   display: flex;
@@ -78,6 +64,7 @@ header time {
   color: var(--urgent);
 }
 .picture {
+  container-type: inline-size;
   position: relative;
   aspect-ratio: 16 / 9;
   background: var(--line);
@@ -102,47 +89,5 @@ header time {
   place-items: center;
   padding: 1rem;
   text-align: center;
-}
-polygon {
-  fill: none;
-  stroke-width: 2.5;
-}
-.zone polygon {
-  stroke: #fdfcf9;
-}
-.ignored polygon {
-  stroke: #fdfcf9;
-  stroke-dasharray: 4 9;
-  opacity: 0.75;
-}
-text {
-  font:
-    560 24px "Inter Variable",
-    sans-serif;
-  fill: #fdfcf9;
-  paint-order: stroke;
-  stroke: #1d2420;
-  stroke-width: 5px;
-}
-@media (max-width: 700px) {
-  text {
-    font-size: 48px;
-    stroke-width: 9px;
-  }
-}
-.blob rect {
-  fill: none;
-  stroke-width: 3.5;
-}
-.blob.counted rect {
-  stroke: #f2c94c;
-}
-.blob.counted text {
-  fill: #f2c94c;
-}
-.blob.too-small rect,
-.blob.too-large rect {
-  stroke: #c9d3cb;
-  stroke-dasharray: 8 6;
 }
 </style>

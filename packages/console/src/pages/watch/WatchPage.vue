@@ -10,8 +10,8 @@ import CameraView from './CameraView.vue';
 import { useLive } from './use-live.js';
 
 const shownEvents = 7;
-/** That motion has ended is in the ledger; here it would push away what began. */
-const isNews = ({ kind }: EventRow) => kind !== 'motion.ended';
+/** That something has ended or left is in the ledger; here it would push away what began. */
+const isNews = ({ kind }: EventRow) => kind !== 'motion.ended' && kind !== 'object.left';
 const { site } = useSession();
 const key = site.value?.key ?? '';
 const cameras = useReading(() => client.call('cameras', { params: { site: key } }));
@@ -48,7 +48,7 @@ function add(event: EventRow) {
 <template>
   <div class="watch">
     <h1 class="visually-hidden">{{ texts.watch.title }}</h1>
-    <section class="cameras" aria-label="Cameras">
+    <section class="cameras" :class="{ many: list.length > 1 }" aria-label="Cameras">
       <p v-if="cameras.error.value" role="alert">{{ cameras.error.value }}</p>
       <div v-else-if="cameras.value.value && list.length === 0" class="empty">
         <p>{{ texts.watch.noCameras }}</p>
@@ -85,6 +85,9 @@ function add(event: EventRow) {
 .cameras {
   display: grid;
   gap: 2rem;
+}
+.many {
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 21rem), 1fr));
 }
 .placeholder {
   aspect-ratio: 16 / 9;

@@ -6,6 +6,7 @@ import {
   motionDetector,
   ObjectWatch,
   type OpsFor,
+  type RememberedFrame,
   type Track,
   Tracker,
   ViewWatch,
@@ -31,6 +32,10 @@ const pictureWithinMs = 3_000;
 const beforeMs = 1_500;
 /** A recogniser is asked for this long after nothing moves any more, so that it sees things leave. */
 const afterMotionMs = 2_000;
+/** What is smaller than this share of the picture is not remembered. */
+const leastRemembered = 0.0002;
+/** What moved is handed over so often. */
+const handOverMs = 2_000;
 /** A recogniser fails when it has failed so often in a row. */
 const failingAfter = 3;
 
@@ -64,6 +69,7 @@ export class CameraWatch {
   private askedAt = 0;
   private movedAt = 0;
   private failures = 0;
+  private frames: RememberedFrame[] = [];
   private readonly main: PictureRing;
   private readonly small = new PictureRing(6_000);
   private state: CameraState;
@@ -71,6 +77,7 @@ export class CameraWatch {
   private lastBytes: Buffer | undefined;
   private sameSince: number | undefined;
   private arrivals: number[] = [];
+  private toldRate = 0;
   private readonly looking: NodeJS.Timeout;
 
   constructor(camera: WatchedCamera, parts: CameraWatchParts) {
@@ -153,10 +160,27 @@ export class CameraWatch {
     else this.alive('live', grey, look, at);
     for (const change of look.changes) this.report(change, at);
     this.lookAtView(at);
+    this.remember(look, at);
     if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
     if (this.camera.recogniser) this.recognise(jpeg, at);
     else if (!look.settling) this.reportObjects(this.detector.things, this.detector.gone, at);
     if (this.parts.viewed()) this.show(look, jpeg, at);
+  }
+
+  /** Hands over what moved, many pictures at a time. */
+  private remember(look: MotionLook, at: number): void {
+    const { kernel } = this.detector;
+    if (look.blobs.length > 0 && kernel) {
+      const { width, height } = kernel.memory;
+      const blobs = look.blobs
+        .filter(({ size }) => size >= leastRemembered)
+        .map(({ box, size, nature, blocks }) => ({ box, size, nature, blocks }));
+      if (blobs.length > 0) this.frames.push({ timeMs: at, cells: width * height, dark: look.dark, settling: look.settling, blobs });
+    }
+    const [first] = this.frames;
+    if (!first || at - first.timeMs < handOverMs) return;
+    this.parts.send({ kind: 'frames', camera: this.camera.key, frames: this.frames });
+    this.frames = [];
   }
 
   private isFrozen(jpeg: Buffer, at: number): boolean {
@@ -283,7 +307,7 @@ export class CameraWatch {
         time: new Date(at).toISOString(),
         state: { ...this.state, settling: look.settling },
         zones: look.zones.map((zone) => ({ ...zone, threshold: look.threshold })),
-        blobs: [...look.blobs],
+        blobs: look.blobs.map(({ box, verdict, track, size }) => ({ box, verdict, track, size })),
         objects: [...this.recognised],
         removed: { ...look.removed },
         bytes: fresh?.length ?? 0,
@@ -314,7 +338,7 @@ export class CameraWatch {
       before.settling !== next.settling ||
       before.dark !== next.dark ||
       before.width !== width ||
-      Math.abs((before.rate ?? 0) - rate) >= 1;
+      Math.abs(this.toldRate - rate) >= 0.8;
     if (told) this.change(next);
     else this.state = next;
   }
@@ -342,6 +366,7 @@ export class CameraWatch {
 
   private change(state: CameraState): void {
     this.state = state;
+    this.toldRate = state.rate ?? 0;
     this.parts.send({ kind: 'state', camera: this.camera.key, state });
   }
 }

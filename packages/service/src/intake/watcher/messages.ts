@@ -1,5 +1,5 @@
 import type { Area, Box, CameraState, LiveFrame, Position } from '@causalis/contract';
-import type { MotionSettings, ObjectSettings, ViewTrouble } from '@causalis/core';
+import type { MotionSettings, ObjectSettings, RememberedFrame, ViewTrouble } from '@causalis/core';
 import type { ClockShift } from '../../clock.js';
 import type { ReadyFeed } from '../feeds/contract.js';
 
@@ -95,12 +95,20 @@ export interface ReportedRecogniser {
   readonly reason: string;
 }
 
+/** What moved on pictures, to be remembered. */
+export interface ReportedFrames {
+  readonly kind: 'frames';
+  readonly camera: string;
+  readonly frames: readonly RememberedFrame[];
+}
+
 /** From a watcher to the service. */
 export type FromWatcher =
   | ReportedMotion
   | ReportedObject
   | ReportedView
   | ReportedRecogniser
+  | ReportedFrames
   | { readonly kind: 'state'; readonly camera: string; readonly state: CameraState }
   | { readonly kind: 'look'; readonly camera: string; readonly frame: LiveFrame; readonly jpeg?: Uint8Array }
   | { readonly kind: 'picture'; readonly request: number; readonly jpeg?: Uint8Array; readonly at?: number };

@@ -1,17 +1,36 @@
-import type { CounterReport } from '@causalis/contract';
-import { readCounter, watchingInForce } from '@causalis/core';
+import {
+  type Camera,
+  type CounterReport,
+  canGive,
+  eventKinds,
+  eventKindTable,
+  type ReplayedMotion,
+  type ReplayReport,
+  type ReplayRequest,
+  type SuggestReport,
+} from '@causalis/contract';
+import { compareReplays, motionSettings, type ReplayedEvent, readCounter, replay, suggest, watchingInForce } from '@causalis/core';
 import { probe } from '../../intake/probe.js';
+import { lastOfKinds } from '../../ledger/events.js';
 import { Refusal, unknownItem } from '../../problem.js';
 import type { SiteRuntime } from '../../site.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
 
+/** Every kind of event that a camera can give. */
+const cameraKinds = eventKinds.filter((kind) => canGive('cameras', kind) && eventKindTable[kind].cause && kind !== 'source.flooding');
+
 /** Cameras: how they are, what they see, what answers at an address, and what their counters say. */
-export const cameraRoutes = ({ clock }: WebParts, audit: Audit): Handlers => ({
+export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handlers => ({
   cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)) }),
-  camera: ({ site, params }) => {
+  camera: async ({ site, params }) => {
     const { group } = cameraOf(site, params.key);
-    return { ...site.cameraReport(params.key), ...(group ? { group } : {}), watching: watchingInForce(site.document, params.key) };
+    return {
+      ...site.cameraReport(params.key),
+      ...(group ? { group } : {}),
+      watching: watchingInForce(site.document, params.key),
+      seen: await lastOfKinds(database, site.id, params.key, cameraKinds),
+    };
   },
   cameraStill: async ({ site, params, reply }) => {
     cameraOf(site, params.key);
@@ -26,6 +45,8 @@ export const cameraRoutes = ({ clock }: WebParts, audit: Audit): Handlers => ({
     const ready = await site.readyFeed(feed, password);
     return 'code' in ready ? { ok: false, code: ready.code, tookMs: 0, profiles: [] } : await probe(ready, channels);
   },
+  replay: async ({ site, params, body }) => await tryOnRemembered(site, params.key, body, clock.wall()),
+  suggest: async ({ site, params, body }) => await suggestFor(site, params.key, body.seconds * 1000, clock.wall()),
   counters: ({ site }) => ({ items: [...site.engine.site.counters.keys()].map((name) => counterReport(site, name, clock.wall())) }),
   resetCounter: async ({ site, params, me, request }) => {
     const name = `${params.camera}/${params.mark}`;
@@ -36,6 +57,60 @@ export const cameraRoutes = ({ clock }: WebParts, audit: Audit): Handlers => ({
     return counterReport(site, name, clock.wall());
   },
 });
+
+const dayMs = 86_400_000;
+/** Lists of a replay hold so many of the newest. */
+const mostListed = 200;
+const iso = (ms: number) => new Date(ms).toISOString();
+const replayed = ({ firstMs, lastMs, ...event }: ReplayedEvent): ReplayedMotion => ({ ...event, first: iso(firstMs), last: iso(lastMs) });
+
+/** Tries other marks and values on what is remembered of a camera. */
+async function tryOnRemembered(
+  site: SiteRuntime,
+  key: string,
+  { marks, watching, from, to }: ReplayRequest,
+  wall: number,
+): Promise<ReplayReport> {
+  const camera = cameraOf(site, key);
+  const group = site.document.groups[camera.group ?? ''];
+  const range = { from: from ? Date.parse(from) : wall - dayMs, to: to ? Date.parse(to) : wall };
+  const frames = await site.remembered.read(key, Math.max(range.from, wall - dayMs), range.to);
+  const before = replay(frames, motionSettings(camera, group));
+  const other = { marks: { ...(marks ?? camera.marks) }, watching: watching ?? camera.watching } as Camera;
+  const after = replay(frames, motionSettings(other, group));
+  const { stay, come, go } = compareReplays(before.events, after.events);
+  const list = (events: readonly ReplayedEvent[]) => events.slice(-mostListed).map(replayed);
+  return {
+    from: iso(range.from),
+    to: iso(range.to),
+    pictures: frames.length,
+    counts: { before: before.events.length, after: after.events.length, stay: stay.length, come: come.length, go: go.length },
+    stay: list(stay),
+    come: list(come),
+    go: list(go),
+    removed: { ...after.removed },
+  };
+}
+
+/** Values with which the last stretch gives no event, in the spelling of documents. */
+async function suggestFor(site: SiteRuntime, key: string, lastMs: number, wall: number): Promise<SuggestReport> {
+  const camera = cameraOf(site, key);
+  const settings = motionSettings(camera, site.document.groups[camera.group ?? '']);
+  const frames = await site.remembered.read(key, wall - lastMs, wall);
+  const { smallest, threshold, atLeastMs } = suggest(frames, settings);
+  const share = (value: number) => `${Math.ceil(value * 10_000) / 100}%`;
+  return {
+    from: iso(wall - lastMs),
+    to: iso(wall),
+    pictures: frames.length,
+    events: replay(frames, settings).events.length,
+    watching: {
+      ...(smallest === undefined ? {} : { smallest: share(smallest) }),
+      ...(threshold === undefined ? {} : { threshold: share(threshold) }),
+      ...(atLeastMs === undefined ? {} : { 'at-least': `${Math.ceil(atLeastMs / 100) * 100}ms` }),
+    },
+  };
+}
 
 function counterReport(site: SiteRuntime, name: string, wall: number): CounterReport {
   const [camera, mark] = name.split('/');

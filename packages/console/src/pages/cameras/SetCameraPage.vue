@@ -1,0 +1,408 @@
+<script setup lang="ts">
+import {
+  type AnswerOf,
+  kindOfMark,
+  type Mark,
+  type MarkKind,
+  markKinds,
+  parseShare,
+  type ReplayReport,
+  type Watching,
+} from '@causalis/contract';
+import { cameraText, dateText, kindText } from '@causalis/words';
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import MarkShapes from '../../parts/MarkShapes.vue';
+import SeenThings from '../../parts/SeenThings.vue';
+import { texts } from '../../texts.js';
+import { useSite } from '../../use/at-site.js';
+import { useDoing } from '../../use/doing.js';
+import { useReading } from '../../use/read.js';
+import { client } from '../../use/session.js';
+import LevelMeter from '../watch/LevelMeter.vue';
+import { useLive } from '../watch/use-live.js';
+import BecausePanel from './BecausePanel.vue';
+import MarkEditor from './MarkEditor.vue';
+import ReplayPanel from './ReplayPanel.vue';
+import TimeBar from './TimeBar.vue';
+import { drawn, isPainted, kindOf, shapeOf, useDraft, withShape } from './use-draft.js';
+import ValuesPanel from './ValuesPanel.vue';
+
+/** Where a camera looks and for what: marks over the live picture, values, and what they would do to the remembered day. */
+const props = defineProps<{ camera: string }>();
+const t = texts.cameras;
+const route = useRoute();
+const { params, zone, may } = useSite();
+const mayConfigure = may('configure');
+const { busy, failed, run } = useDoing();
+const { draft, dirty, past, told, read, change, undo, save, hold } = useDraft(props.camera);
+const report = useReading(() => client.call('camera', { params: { ...params, key: props.camera } }));
+const { pictures, levels } = useLive(params.site, [props.camera]);
+const live = computed(() => pictures.get(props.camera));
+const state = computed(() => live.value?.frame.state ?? report.value.value?.state);
+const chosen = ref('');
+const all = ref(false);
+void run('read', read);
+
+const names = computed(() => Object.keys(draft.value.marks));
+const mark = computed<Mark | undefined>(() => draft.value.marks[chosen.value]);
+const others = computed(() =>
+  names.value
+    .filter((name) => name !== chosen.value || kindOf(draft.value.marks[name]) === 'line')
+    .map((name) => drawn(name, draft.value.marks[name])),
+);
+const put = (name: string, next: Mark, step = true) => change({ marks: { ...draft.value.marks, [name]: next } }, step);
+const freeName = (kind: MarkKind) => {
+  for (let i = 1; ; i++) {
+    const name = i === 1 ? kind : `${kind}-${i}`;
+    if (!names.value.includes(name)) return name;
+  }
+};
+const square: [number, number][] = [
+  [0.3, 0.4],
+  [0.7, 0.4],
+  [0.7, 0.8],
+  [0.3, 0.8],
+];
+const wholePicture: [number, number][] = [
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0, 1],
+];
+const grid = { across: 32, down: 18 };
+function add(kind: MarkKind) {
+  const name = freeName(kind);
+  const shape = kind === 'line' ? { line: [square[3], square[2]], in: 'left' as const } : { [kind]: square };
+  put(name, shape as Mark);
+  chosen.value = name;
+}
+function remove() {
+  const { [chosen.value]: _, ...rest } = draft.value.marks;
+  change({ marks: rest });
+  chosen.value = '';
+}
+function rename(to: string) {
+  if (to === chosen.value || !/^[a-z][a-z0-9-]{0,62}$/.test(to) || names.value.includes(to)) return;
+  change({ marks: Object.fromEntries(Object.entries(draft.value.marks).map(([name, one]) => [name === chosen.value ? to : name, one])) });
+  chosen.value = to;
+}
+/** The cells that an outline covers, or all or none of them. */
+function paintWith(fill: 'outline' | 'all' | 'none') {
+  if (!mark.value) return;
+  const shape = shapeOf(mark.value);
+  const inside = (x: number, y: number) => {
+    if (isPainted(shape)) return false;
+    let odd = false;
+    for (let i = 0, j = shape.length - 1; i < shape.length; j = i++) {
+      const [[xi, yi], [xj, yj]] = [shape[i], shape[j]];
+      if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
+    }
+    return odd;
+  };
+  const cells = Array.from({ length: grid.down }, (_, y) =>
+    Array.from({ length: grid.across }, (__, x) =>
+      fill === 'all' || (fill === 'outline' && inside((x + 0.5) / grid.across, (y + 0.5) / grid.down)) ? '#' : '.',
+    ).join(''),
+  );
+  put(chosen.value, withShape(mark.value, { cells }));
+}
+const outline = () => mark.value && put(chosen.value, withShape(mark.value, square));
+const isArea = computed(() => mark.value !== undefined && kindOf(mark.value) !== 'line');
+const painted = computed(() => mark.value !== undefined && isPainted(shapeOf(mark.value)));
+const turn = () => mark.value && put(chosen.value, { ...mark.value, in: mark.value.in === 'right' ? 'left' : 'right' });
+function toggle(word: 'every-change' | 'counter', on: boolean) {
+  if (!mark.value) return;
+  const { [word]: _, ...rest } = mark.value;
+  put(chosen.value, on ? ({ ...rest, [word]: word === 'counter' ? { thresholds: {} } : true } as Mark) : rest);
+}
+
+const setWatching = (watching: Watching) => change({ watching });
+/** Smallest and largest as boxes of a standing person's shape, in the middle of the picture. */
+const sizes = computed(() => {
+  const value = (name: 'smallest' | 'largest') =>
+    parseShare(
+      String(draft.value.watching[name] ?? report.value.value?.watching.find((one) => one.name === name && !one.dark)?.value ?? ''),
+    ) ?? 0;
+  return (['smallest', 'largest'] as const).map((name) => {
+    // Twice as high as wide in pixels; a box that does not fit is as high as the picture.
+    const high = Math.min(1, Math.sqrt(value(name) * 2 * (16 / 9)));
+    return { name, high: high * 900, wide: Math.min(1, value(name) / high) * 1600 };
+  });
+});
+
+const replayed = shallowRef<ReplayReport>();
+const replaying = ref(false);
+let timer: ReturnType<typeof setTimeout> | undefined;
+async function tryAgain() {
+  replaying.value = true;
+  try {
+    const body = { marks: draft.value.marks, watching: draft.value.watching };
+    replayed.value = await client.call('replay', { params: { ...params, key: props.camera }, body });
+    failed.value = '';
+  } catch (error) {
+    failed.value = (error as Error).message;
+  } finally {
+    replaying.value = false;
+  }
+}
+watch(draft, () => {
+  clearTimeout(timer);
+  timer = setTimeout(() => void tryAgain(), 350);
+});
+onBeforeUnmount(() => clearTimeout(timer));
+
+const suggested = ref('');
+const suggest = () =>
+  run('suggest', async () => {
+    const found = await client.call('suggest', { params: { ...params, key: props.camera }, body: { seconds: 60 } });
+    const values = Object.entries(found.watching);
+    suggested.value = t.suggested(found.events, values.map(([name, value]) => `${t.names[name as 'smallest']} ${value}`).join(', '));
+    if (values.length > 0) change({ watching: { ...draft.value.watching, ...found.watching } });
+  });
+const keep = () =>
+  run('save', async () => {
+    await save();
+    await report.again();
+  });
+const newest = computed(
+  () => [...(replayed.value?.stay ?? []), ...(replayed.value?.come ?? [])].sort((a, b) => b.first.localeCompare(a.first))[0],
+);
+const removed = computed(() => Object.entries(live.value?.frame.removed ?? {}).sort((a, b) => b[1] - a[1]));
+const event = computed(() => (typeof route.query.event === 'string' ? route.query.event : undefined));
+const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen ?? []);
+</script>
+
+<template>
+  <div v-if="report.value.value" class="setting">
+    <header class="tabs">
+      <h1>{{ report.value.value.title }}</h1>
+      <span v-if="state" class="small" :class="state.state"
+        >{{ cameraText(state) }}{{ state.dark ? `, ${t.dark.toLowerCase()}` : '' }}</span
+      >
+      <RouterLink :to="`/cameras/${camera}/walk`">{{ t.walk }}</RouterLink>
+      <span class="gap"></span>
+      <span v-if="told" class="well small" role="status">{{ told }}</span>
+      <span v-else-if="dirty" class="important small" role="status">{{ t.unsaved }}</span>
+      <button type="button" class="plain-button" :disabled="past.length === 0" @click="undo">{{ t.undo }}</button>
+      <button v-if="dirty" type="button" class="plain-button" @click="run('read', read)">{{ t.takeBack }}</button>
+      <button type="button" class="primary-button" :disabled="!dirty || !mayConfigure" :aria-disabled="busy !== ''" @click="keep">
+        {{ t.save }}
+      </button>
+    </header>
+    <p v-if="failed" class="failed" role="alert">{{ failed }}</p>
+    <div class="columns">
+      <section class="left">
+        <div class="picture">
+          <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${report.value.value.title}`">
+          <svg viewBox="0 0 1600 900">
+            <MarkShapes :marks="others" />
+            <SeenThings v-if="live" :frame="live.frame" :all="all" />
+            <g class="sizes" aria-hidden="true">
+              <template v-for="size in sizes" :key="size.name">
+                <rect :x="(1600 - size.wide) / 2" :y="900 - size.high" :width="size.wide" :height="size.high" />
+                <text :x="(1600 + size.wide) / 2 + 8" :y="Math.max(30, 900 - size.high + 22)">{{ size.name }}</text>
+              </template>
+            </g>
+            <MarkEditor v-if="mark" :mark="mark" :name="chosen" @hold="hold" @change="(next, step) => put(chosen, next, step)" />
+          </svg>
+        </div>
+        <label class="small soft"><input v-model="all" type="checkbox"> {{ t.showAll }}</label>
+        <div class="marks">
+          <h2>{{ t.marks }}</h2>
+          <div class="row" role="group" :aria-label="t.marks">
+            <button
+              v-for="name in names"
+              :key="name"
+              type="button"
+              class="plain-button"
+              :aria-pressed="chosen === name"
+              @click="chosen = chosen === name ? '' : name"
+            >
+              {{ name }} <span class="soft small">{{ t.kinds[kindOfMark(draft.marks[name])] }}</span>
+            </button>
+            <template v-if="mayConfigure">
+              <button v-for="kind in markKinds" :key="kind" type="button" class="plain-button add" @click="add(kind)">
+                + {{ t.addMark[kind] }}
+              </button>
+            </template>
+          </div>
+          <div v-if="mark" class="row chosen">
+            <label class="field">{{ t.rename }}<input :value="chosen" @change="rename(($event.target as HTMLInputElement).value)"></label>
+            <template v-if="isArea">
+              <button type="button" class="plain-button" @click="put(chosen, withShape(mark, wholePicture))">{{ t.whole }}</button>
+              <button type="button" class="plain-button" @click="paintWith('none')">{{ t.nothing }}</button>
+              <button v-if="!painted" type="button" class="plain-button" @click="paintWith('outline')">{{ t.paint }}</button>
+              <button v-else type="button" class="plain-button" @click="outline">{{ t.outline }}</button>
+            </template>
+            <button v-else type="button" class="plain-button" @click="turn">{{ t.turn }}</button>
+            <label v-if="mark.zone">
+              <input
+                type="checkbox"
+                :checked="mark['every-change']"
+                @change="toggle('every-change', ($event.target as HTMLInputElement).checked)"
+              >
+              {{ t.everyChange }}
+            </label>
+            <label v-if="mark.zone || mark.line">
+              <input
+                type="checkbox"
+                :checked="mark.counter !== undefined"
+                @change="toggle('counter', ($event.target as HTMLInputElement).checked)"
+              >
+              {{ t.counter }}
+            </label>
+            <button type="button" class="plain-button" @click="remove">{{ t.remove }}</button>
+            <p class="soft small">{{ painted ? t.paintHint : t.hint }}</p>
+          </div>
+        </div>
+        <LevelMeter
+          v-for="one in live?.frame.zones ?? []"
+          :key="one.zone"
+          :zone="one"
+          :points="levels.get(`${camera} ${one.zone}`) ?? []"
+        />
+      </section>
+      <section class="right">
+        <BecausePanel v-if="event" :event="event" :camera="camera" :draft="draft" @change="change" />
+        <ValuesPanel :watching="draft.watching" :in-force="report.value.value.watching" :disabled="!mayConfigure" @change="setWatching" />
+        <div>
+          <button type="button" class="plain-button" :aria-disabled="busy !== ''" @click="suggest">{{ t.suggest }}</button>
+          <span class="soft small"> {{ t.suggestHow }}</span>
+          <p v-if="suggested" role="status">{{ suggested }}</p>
+        </div>
+        <TimeBar :event="newest" :in-force="report.value.value.watching" :own="draft.watching" />
+        <ReplayPanel :report="replayed" :busy="replaying" />
+        <div>
+          <h2>{{ t.removed }}</h2>
+          <p v-if="removed.length === 0" class="soft">{{ t.removedNone }}</p>
+          <p v-else>
+            <span v-for="[ verdict, n ] in removed" :key="verdict" class="removed">{{ n }} {{ t.verdicts[verdict as 'light'] }}</span>
+          </p>
+        </div>
+        <div>
+          <h2>{{ t.seen }}</h2>
+          <ul class="seen">
+            <li v-for="one in seen" :key="one.kind">
+              <span>{{ kindText(one.kind) }}</span><span class="soft">{{ one.last ? dateText(one.last, zone) : t.never }}</span>
+            </li>
+          </ul>
+        </div>
+      </section>
+    </div>
+  </div>
+  <p v-else-if="report.error.value" role="alert">{{ report.error.value }}</p>
+</template>
+
+<style scoped>
+.gap {
+  flex: 1;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 25rem;
+  gap: 2rem;
+  align-items: start;
+}
+.left,
+.right {
+  display: grid;
+  gap: 1.1rem;
+}
+.picture {
+  container-type: inline-size;
+  position: relative;
+  aspect-ratio: 16 / 9;
+  background: var(--line);
+  border-radius: 4px;
+  overflow: hidden;
+}
+.picture img,
+.picture svg {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.sizes rect {
+  fill: none;
+  stroke: #fdfcf9;
+  stroke-width: 1.5;
+  stroke-dasharray: 3 7;
+  opacity: 0.6;
+}
+.sizes text {
+  font:
+    500 20px "Inter Variable",
+    sans-serif;
+  fill: #fdfcf9;
+  paint-order: stroke;
+  stroke: #1d2420;
+  stroke-width: 4px;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 0.7rem;
+  align-items: center;
+}
+.row p {
+  flex-basis: 100%;
+  margin: 0;
+}
+.marks {
+  display: grid;
+  gap: 0.6rem;
+}
+.chosen {
+  border-left: 2px solid var(--thread);
+  padding-left: 0.8rem;
+  align-items: end;
+}
+[aria-pressed="true"] {
+  border-color: var(--thread);
+  color: var(--thread);
+}
+.add {
+  color: var(--soft);
+  border-style: dashed;
+}
+h2 {
+  margin: 0 0 0.3rem;
+}
+.removed + .removed::before {
+  content: ", ";
+}
+.seen {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.seen li {
+  display: flex;
+  justify-content: space-between;
+  gap: 1rem;
+  padding: 0.2rem 0;
+  border-bottom: 1px solid var(--line);
+}
+.live {
+  color: var(--well);
+}
+.late,
+.frozen,
+.important {
+  color: var(--important);
+}
+.lost,
+.failed {
+  color: var(--urgent);
+}
+.well {
+  color: var(--well);
+}
+@media (max-width: 1100px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,101 @@
+import { ProblemError } from '@causalis/client';
+import type { Area, Camera, DrawnMark, Mark, MarkKind, Watching } from '@causalis/contract';
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue';
+import { onBeforeRouteLeave } from 'vue-router';
+import { texts } from '../../texts.js';
+import { useSite } from '../../use/at-site.js';
+import { client } from '../../use/session.js';
+
+/** What is changed of a camera on this page: nobody else sees it before it is saved. */
+export interface Draft {
+  readonly marks: Readonly<Record<string, Mark>>;
+  readonly watching: Watching;
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+const most = 100;
+
+/** The marks and values of a camera as they are being changed, with undo; leaving with changes asks. */
+export function useDraft(key: string) {
+  const { params } = useSite();
+  const item = { ...params, section: 'cameras', key };
+  const saved = shallowRef<Camera>();
+  const tag = ref('');
+  const draft = shallowRef<Draft>({ marks: {}, watching: {} });
+  const past = shallowRef<readonly Draft[]>([]);
+  const told = ref('');
+  const dirty = computed(
+    () => saved.value !== undefined && !same(draft.value, { marks: saved.value.marks ?? {}, watching: saved.value.watching ?? {} }),
+  );
+
+  async function read(): Promise<void> {
+    const answer = await client.raw('item', { params: item });
+    tag.value = answer.headers.get('etag') ?? '';
+    const camera = (await answer.json()) as Camera;
+    saved.value = camera;
+    draft.value = { marks: camera.marks ?? {}, watching: camera.watching ?? {} };
+    past.value = [];
+  }
+  /** Takes a change; `step` false while a corner is being dragged, so that a drag is one step back. */
+  function change(next: Partial<Draft>, step = true): void {
+    if (step) past.value = [...past.value, draft.value].slice(-most);
+    draft.value = { ...draft.value, ...next };
+    told.value = '';
+  }
+  function undo(): void {
+    const before = past.value.at(-1);
+    if (!before) return;
+    past.value = past.value.slice(0, -1);
+    draft.value = before;
+  }
+  async function save(): Promise<void> {
+    const report = await client.call('putItem', {
+      params: item,
+      body: { ...saved.value, ...draft.value },
+      headers: { 'if-match': tag.value },
+    });
+    told.value = texts.cameras.savedAs(report.revision);
+    await read();
+  }
+
+  const warn = (event: BeforeUnloadEvent) => {
+    if (dirty.value) event.preventDefault();
+  };
+  onMounted(() => window.addEventListener('beforeunload', warn));
+  onBeforeUnmount(() => window.removeEventListener('beforeunload', warn));
+  onBeforeRouteLeave(() => !dirty.value || window.confirm(texts.cameras.leave));
+  return {
+    saved,
+    draft,
+    dirty,
+    past,
+    told,
+    read,
+    change,
+    undo,
+    save,
+    hold: () => (past.value = [...past.value, draft.value].slice(-most)),
+  };
+}
+
+export const kindOf = (mark: Mark): MarkKind => (mark.zone ? 'zone' : mark.ignored ? 'ignored' : mark.private ? 'private' : 'line');
+export const shapeOf = (mark: Mark): Area | readonly (readonly [number, number])[] =>
+  mark.zone ?? mark.ignored ?? mark.private ?? mark.line ?? [];
+export const isPainted = (shape: ReturnType<typeof shapeOf>): shape is { cells: string[] } => 'cells' in shape;
+
+/** A mark with another shape. */
+export const withShape = (mark: Mark, shape: unknown): Mark => ({ ...mark, [kindOf(mark)]: shape }) as Mark;
+
+/** A mark as the picture draws it. */
+export function drawn(name: string, mark: Mark): DrawnMark {
+  const shape = shapeOf(mark);
+  const kind = kindOf(mark);
+  return {
+    name,
+    kind,
+    ...(isPainted(shape) ? { corners: [], cells: shape.cells } : { corners: [...shape] as [number, number][] }),
+    ...(kind === 'line' ? { in: mark.in ?? 'left' } : {}),
+  };
+}
+
+export const sentencesOf = (error: unknown): string => (error instanceof ProblemError ? error.problem.detail : (error as Error).message);
