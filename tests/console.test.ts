@@ -57,7 +57,8 @@ test('the mode is set on the page and holds the rule', async () => {
   const id = await garden.visit();
   await page.goto(`${garden.service.url}/ledger/events/${id}`);
   await page.getByText('mode is open, not closed').waitFor();
-  await page.getByText('No rule fired.').waitFor();
+  // The other rule of the drive records by the clock of the machine, which may say evening.
+  assert.match(await page.locator('[data-verdict="night-visitor"]').innerText(), /Held/);
   await garden.service.client.call('setMode', { params: { site: 'quillmere' }, body: { mode: 'closed' } });
 });
 

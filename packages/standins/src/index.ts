@@ -2,14 +2,14 @@ import { fileURLToPath } from 'node:url';
 
 export { type Call, CallReceiver } from './calls.js';
 export { type CameraOptions, SimulatedCamera } from './camera/camera.js';
-export { type Passage, passagesOf } from './gatehouse/actors.js';
+export { type Passage, passagesOf, type Spacing } from './gatehouse/actors.js';
 export { chance } from './gatehouse/chance.js';
 export { toJpeg } from './gatehouse/jpeg.js';
 export { makeScene, type Scene, type SceneOptions } from './gatehouse/scene.js';
 export { Lamp, type LampChange } from './lamp.js';
 export { type Mail, Mailbox } from './mailbox.js';
 export type { Conditions } from './places/conditions.js';
-export { feetAt, makePlace, type Place, visitsOf } from './places/place.js';
+export { feetAt, makePlace, type Place, type PlaceSpec, visitsOf } from './places/place.js';
 export { type PlaceName, placeAt, places } from './places/registry.js';
 export { Recogniser } from './recogniser.js';
 

@@ -53,6 +53,9 @@ test('each kind of event has its sentence and its name', () => {
     count: 7,
     free: 104_857_600,
     reason: 'no-answer',
+    label: 'person',
+    direction: 'in' as const,
+    reached: 'inside' as const,
   };
   const said = eventKinds.map((kind) =>
     eventText({ kind, mark: 'drive', data: { ...data, ...(kind === 'clock.jumped' ? { byMs: -3_600_000 } : {}) } }, 'Gatehouse'),
@@ -60,8 +63,22 @@ test('each kind of event has its sentence and its name', () => {
   assert.deepEqual(said, [
     'Motion on the drive of Gatehouse',
     'Motion on the drive of Gatehouse ended after 12 s',
+    'Person appeared at Gatehouse',
+    'Person entered the drive of Gatehouse',
+    'Person left the drive of Gatehouse after 12 s',
+    'Person has been in the drive of Gatehouse for 12 s',
+    'Person crossed the drive of Gatehouse, in',
+    'Count at the drive of Gatehouse: 7 inside',
     'Gatehouse is lost',
+    'Gatehouse sends always the same picture',
     'Gatehouse is back',
+    'Gatehouse is covered',
+    'Gatehouse looks elsewhere',
+    'Gatehouse is out of focus',
+    'Gatehouse is blinded',
+    'Gatehouse sees well again after 12 s',
+    'Gatehouse has failed 7 times in a row: no answer in time',
+    'Gatehouse works again after 12 s',
     'Gatehouse called about Ann',
     'Mode changed from open to closed',
     'Causalis started again after 12 s',
@@ -101,7 +118,7 @@ test('a camera says how it is and why', () => {
   assert.equal(cameraText({ state: 'lost', since, reason: { code: 'not-authorised' } }), 'lost: user or password refused');
   assert.equal(
     cameraText({ state: 'lost', since, reason: { code: 'wrong-type', detail: 'text/html' } }),
-    'lost: what answers sends no multipart pictures (text/html)',
+    'lost: what answers sends no pictures of this kind (text/html)',
   );
 });
 

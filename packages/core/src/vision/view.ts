@@ -15,7 +15,7 @@ interface Glance {
   readonly mean: number;
   /** Standard deviation of the cells. */
   readonly contrast: number;
-  /** Mean difference of neighbouring cells. */
+  /** Mean square difference of neighbouring cells: what is out of focus loses this, and keeps its mean difference. */
   readonly sharpness: number;
   /** Share of cells that are white. */
   readonly white: number;
@@ -43,10 +43,11 @@ function glanceAt({ cells, width, height }: KernelMemory): Glance {
     for (let x = 0; x < width - 1; x += 2) {
       const i = y * width + x;
       const level = cells[i];
-      const edge = Math.abs(level - cells[i + 1]) + Math.abs(level - cells[i + width]);
+      const [right, below] = [level - cells[i + 1], level - cells[i + width]];
+      const edge = Math.abs(right) + Math.abs(below);
       sum += level;
       squares += level * level;
-      sharp += edge;
+      sharp += right * right + below * below;
       if (level >= white) bright++;
       edges[row + Math.min(blocks.across - 1, Math.floor((x / width) * blocks.across))] += edge;
       count++;
@@ -69,19 +70,22 @@ function correlation(a: Float32Array, b: Float32Array): number {
   return aa === 0 || bb === 0 ? 0 : ab / Math.sqrt(aa * bb);
 }
 
-/** Sharpness is mostly noise below this. */
-const noise = 1.2;
+/** So much of the sharpness is a sensor's noise. */
+const noise = 8;
+/** Contrast by itself says little: half of the light is half of the contrast. */
+const relative = ({ contrast, mean }: Glance): number => contrast / (mean + 10);
 
 /** What is wrong with a view, held against the usual one. */
 function troubleOf(now: Glance, usual: Glance): ViewTrouble | undefined {
-  const flat = now.contrast < usual.contrast * 0.4 && now.sharpness < usual.sharpness * 0.6;
   if (now.white > 0.6 && now.white > usual.white + 0.4) return 'blinded';
-  if (flat && now.mean > 200) return 'blinded';
-  if (flat || (now.contrast < 5 && usual.contrast > 10)) return 'covered';
-  if (now.sharpness - noise < (usual.sharpness - noise) * 0.5 && now.contrast > usual.contrast * 0.5) return 'blurred';
+  const flat = relative(now) < relative(usual) * 0.35;
+  if (flat) return now.mean > 200 ? 'blinded' : 'covered';
   // Where the edges are does not depend on the light; where the head looks does.
-  if (now.sharpness > noise && correlation(now.edges, usual.edges) < 0.45) return 'moved';
-  return undefined;
+  const alike = correlation(now.edges, usual.edges);
+  const [sharp, usually] = [Math.max(0, now.sharpness - noise), Math.max(1, usual.sharpness - noise)];
+  const lit = (relative(now) / relative(usual)) ** 2 * ((now.mean + 10) / (usual.mean + 10)) ** 2;
+  if (alike >= 0.45 && sharp < usually * lit * 0.3) return 'blurred';
+  return alike < 0.45 && sharp > usually * 0.08 ? 'moved' : undefined;
 }
 
 /**

@@ -134,8 +134,16 @@ export function feet(walker: Walker, t: number): Point | undefined {
   return [x0 + (x1 - x0) * (part - i), y0 + (y1 - y0) * (part - i)];
 }
 
-/** The walkers of the first `untilMs` of a scene: the first after 20 s, then about one a minute. */
-export function walkersOf(seed: number, untilMs: number): Walker[] {
+/** Shortest and longest time from one walker to the next, and the least between their ways, ms. */
+export interface Spacing {
+  readonly shortest: number;
+  readonly longest: number;
+  readonly between: number;
+}
+const oneAMinute: Spacing = { shortest: 52_000, longest: 66_000, between: 20_000 };
+
+/** The walkers of the first `untilMs` of a scene: the first after 20 s, then about one a minute unless said. */
+export function walkersOf(seed: number, untilMs: number, spacing: Spacing = oneAMinute): Walker[] {
   const next = chance(seed * 7919 + 1);
   const walkers: Walker[] = [];
   let from = firstWalkerMs;
@@ -152,7 +160,7 @@ export function walkersOf(seed: number, untilMs: number): Walker[] {
       coat: coats[Math.floor(next() * coats.length)],
       trousers: trousers[Math.floor(next() * trousers.length)],
     });
-    from = Math.max(from + between(next, 52_000, 66_000), to + 20_000);
+    from = Math.max(from + between(next, spacing.shortest, spacing.longest), to + spacing.between);
   }
   return walkers;
 }
@@ -177,8 +185,8 @@ export function vansOf(seed: number, untilMs: number): Van[] {
 }
 
 /** The truth of a scene: each walker's time with both feet on the drive and in the picture. */
-export function passagesOf(seed: number, untilMs: number): Passage[] {
-  return walkersOf(seed, untilMs).map((walker) => {
+export function passagesOf(seed: number, untilMs: number, spacing?: Spacing): Passage[] {
+  return walkersOf(seed, untilMs, spacing).map((walker) => {
     let from = walker.to;
     let to = walker.from;
     for (let t = walker.from; t <= walker.to; t += 20) {

@@ -1,4 +1,4 @@
-import { type Passage, passagesOf, type Van, vansOf, type Walker, walkersOf } from './actors.js';
+import { type Passage, passagesOf, type Spacing, type Van, vansOf, type Walker, walkersOf } from './actors.js';
 import { paintBirch, paintDapples } from './birch.js';
 import type { Canvas } from './brush.js';
 import { chance } from './chance.js';
@@ -15,6 +15,8 @@ export interface SceneOptions {
   readonly lengthMs: number;
   /** Hour of the day (0 to 24) at a scene time in ms. */
   readonly hourAt: (t: number) => number;
+  /** How close walkers follow each other; about one a minute unless said. */
+  readonly spacing?: Spacing;
 }
 
 /** The gatehouse with its drive. `paint` may be called for any scene time in any order. */
@@ -90,7 +92,7 @@ export async function makeScene(options: SceneOptions): Promise<Scene> {
   const ground = await paintGround(width, height);
   const groundGrey = Buffer.alloc(ground.length);
   for (let i = 0; i < ground.length; i += 3) groundGrey.fill(0.3 * ground[i] + 0.59 * ground[i + 1] + 0.11 * ground[i + 2], i, i + 3);
-  const walkers: readonly Walker[] = walkersOf(seed, options.lengthMs);
+  const walkers: readonly Walker[] = walkersOf(seed, options.lengthMs, options.spacing);
   const vans: readonly Van[] = vansOf(seed, options.lengthMs);
   const noise = noiseTable();
   const bytes = Buffer.alloc(ground.length);
@@ -99,7 +101,7 @@ export async function makeScene(options: SceneOptions): Promise<Scene> {
   return {
     width,
     height,
-    passages: passagesOf(seed, options.lengthMs),
+    passages: passagesOf(seed, options.lengthMs, options.spacing),
     paint(t) {
       const light = lightAt(options.hourAt(t), t, seed);
       const from = light.night ? groundGrey : ground;

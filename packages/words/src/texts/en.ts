@@ -10,7 +10,7 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'object.left': ['something leaves', '{what} left {where} after {lasted}'],
   'object.lingered': ['something lingers', '{what} has been in {where} for {lasted}'],
   'line.crossed': ['a line is crossed', '{what} crossed {where}{direction}'],
-  'count.reached': ['a count is reached', '{where} counts {count} {reached}'],
+  'count.reached': ['a count is reached', 'Count at {where}: {count} {reached}'],
   'camera.frozen': ['is frozen', '{title} sends always the same picture'],
   'view.covered': ['is covered', '{title} is covered'],
   'view.moved': ['is turned', '{title} looks elsewhere'],

@@ -1,4 +1,3 @@
-import { ProblemError } from '@causalis/client';
 import type { Area, Camera, DrawnMark, Mark, MarkKind, Watching } from '@causalis/contract';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue';
 import { onBeforeRouteLeave } from 'vue-router';
@@ -97,5 +96,3 @@ export function drawn(name: string, mark: Mark): DrawnMark {
     ...(kind === 'line' ? { in: mark.in ?? 'left' } : {}),
   };
 }
-
-export const sentencesOf = (error: unknown): string => (error instanceof ProblemError ? error.problem.detail : (error as Error).message);

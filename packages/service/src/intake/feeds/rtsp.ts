@@ -29,4 +29,5 @@ export function rtspPictures(
   return openFfmpeg({ args, stdin: `${list}\n` }, everyMs, signal, facts);
 }
 
-export const openRtsp: OpenFeed<'rtsp'> = rtspPictures;
+/** RTSP at an address of the document. */
+export const openRtsp: OpenFeed<'rtsp'> = (feed, signal, facts) => rtspPictures(feed, signal, facts);
