@@ -4,7 +4,7 @@ import jpeg from '@julusian/jpeg-turbo';
 import { type Figure, timeBoth } from './figure.js';
 import { kernelSteps } from './frames.js';
 
-const rounds = 60;
+const rounds = 300;
 const settings = {
   difference: 10,
   threshold: 0.003,

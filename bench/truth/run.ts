@@ -32,7 +32,8 @@ export async function trial(name: string, seed: number, lengthMs: number, empty:
   const camera = read.value.cameras[scene.camera];
   const settings = motionSettings(camera, read.value.groups[camera.group ?? '']);
   const zone = settings.zones.find((one) => one.name === scene.zone);
-  const inPicture = ([x, y]: readonly [number, number]) => x >= 0 && x <= 1 && y <= 1.02;
+  // Somebody whose feet are below the picture is in it from the knees up.
+  const inPicture = ([x, y]: readonly [number, number]) => x >= 0 && x <= 1 && y <= 1.3;
   const place = await openScene(
     scene,
     seed,

@@ -40,6 +40,7 @@ export const eventKindTable = {
   'view.blurred': kind('cameras'),
   'view.blinded': kind('cameras'),
   'view.cleared': kind('cameras'),
+  'head.moved': kind('cameras'),
   'recogniser.failing': kind('recognisers'),
   'recogniser.working': kind('recognisers'),
   'hook.called': kind('hooks', { knows: ['label', 'who', 'sure'] }),

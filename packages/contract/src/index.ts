@@ -16,6 +16,7 @@ export * from './document/upgrade.js';
 export * from './event.js';
 export * from './event-kinds.js';
 export * from './finding.js';
+export * from './http/head.js';
 export * from './http/paths.js';
 export * from './http/probe.js';
 export * from './http/replay.js';

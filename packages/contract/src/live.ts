@@ -18,6 +18,8 @@ export const CameraState = z.object({
   settling: z.boolean().optional(),
   /** What is wrong with what it sees, since when. */
   view: z.object({ kind: z.enum(['covered', 'moved', 'blurred', 'blinded']), since: z.iso.datetime({ precision: 3 }) }).optional(),
+  /** Its head moves, or has only just come to stand: nothing that it sees is motion. */
+  moving: z.boolean().optional(),
   /** How its recogniser does, where it has one. */
   recogniser: z.object({ state: z.enum(['working', 'slow', 'failing']), reason: z.string().optional() }).optional(),
   /** The values for the dark are in force. */
@@ -36,6 +38,7 @@ export const BlobVerdict = z.enum([
   'still',
   'light',
   'sways',
+  'fleeting',
   'not-sure',
   'not-wanted',
 ]);

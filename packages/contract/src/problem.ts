@@ -21,6 +21,8 @@ export const problemStatus = {
   'name-taken': 409,
   'last-integrator': 409,
   'no-picture-yet': 409,
+  'no-head': 409,
+  'camera-refused': 502,
   'revision-outdated': 412,
   'body-too-large': 413,
   'wrong-media-type': 415,

@@ -7,6 +7,7 @@ import {
   type Feed,
   type Finding,
   kindOfMark,
+  plainLine,
   type SiteDocument,
 } from '@causalis/contract';
 import { type CompiledSite, checkDocument, compileSite, type Rename, stateKeys } from '@causalis/core';
@@ -15,6 +16,7 @@ import type { Clock, ClockShift } from './clock.js';
 import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
 import type { Figures } from './figures.js';
+import { newId } from './ids.js';
 import { CameraIntake } from './intake/cameras.js';
 import type { ReadyFeed } from './intake/feeds/contract.js';
 import { Watchers } from './intake/watchers.js';
@@ -73,6 +75,7 @@ export class SiteRuntime {
   readonly own: OwnEvents;
   readonly lease: Lease;
   private readonly sky: Sky;
+  private readonly clock: Clock;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
@@ -85,6 +88,7 @@ export class SiteRuntime {
   private constructor(parts: SiteParts, stored: StoredSite, lease: Lease) {
     const { database, clock, trouble } = parts;
     this.lease = lease;
+    this.clock = clock;
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
@@ -298,6 +302,24 @@ export class SiteRuntime {
     this.own.only({ hooks: Object.keys(stored.document.hooks), cameras: Object.keys(stored.document.cameras) });
     await this.watchers.use(stored.document);
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
+  }
+
+  /** A hand has steered a camera's head: the ledger says so, and who. */
+  async steered(camera: string, to: string, by: string): Promise<void> {
+    const wall = this.clock.wall();
+    const data = { to: plainLine(to, 60), by: plainLine(by, 100) };
+    const event = {
+      id: newId(),
+      kind: 'head.moved' as const,
+      section: 'cameras' as const,
+      source: camera,
+      data,
+      time: wall,
+      seen: wall,
+      depth: 0,
+      test: false,
+    };
+    await this.engine.accept({ kind: 'event', event });
   }
 
   /** A secret was written: whoever waits for it may try. */

@@ -117,7 +117,7 @@ export function clockOffText({ clockMs }: { readonly clockMs?: number | undefine
 }
 
 /** How a camera is, in words. */
-export function cameraText({ state, settling, reason, view, recogniser }: CameraState, language?: Language): string {
+export function cameraText({ state, settling, reason, view, recogniser, moving }: CameraState, language?: Language): string {
   const { cameraStates: texts } = textsIn(language);
   if (state === 'lost') return fill(texts.lost, { reason: probeFailureText(reason ?? {}, language) });
   const late = state === 'late' && reason ? `${state}: ${probeFailureText(reason, language)}` : state;
@@ -125,5 +125,5 @@ export function cameraText({ state, settling, reason, view, recogniser }: Camera
     recogniser && recogniser.state !== 'working'
       ? fill(texts.recogniser, { state: recogniser.state, reason: recogniser.reason ?? '' }).trim()
       : '';
-  return [settling ? fill(texts.settling, { state }) : late, view?.kind, known].filter(Boolean).join(', ');
+  return [settling ? fill(texts.settling, { state }) : late, moving ? texts.moving : '', view?.kind, known].filter(Boolean).join(', ');
 }

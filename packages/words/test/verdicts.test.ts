@@ -77,6 +77,7 @@ test('each kind of event has its sentence and its name', () => {
     'Gatehouse is out of focus',
     'Gatehouse is blinded',
     'Gatehouse sees well again after 12 s',
+    'Gatehouse was steered to closed by Bob',
     'Gatehouse has failed 7 times in a row: no answer in time',
     'Gatehouse works again after 12 s',
     'Gatehouse called about Ann',

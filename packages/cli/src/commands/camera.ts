@@ -8,7 +8,7 @@ import { Complaint } from '../session.js';
 import { at, verb } from './at-site.js';
 
 export function cameraCommands(program: Command): void {
-  const camera = program.command('camera').description('cameras: list, show, still, probe, counters');
+  const camera = program.command('camera').description('cameras: list, show, still, probe, presets, look, counters, reset');
   camera
     .command('list')
     .description('each camera with its state')
@@ -81,6 +81,27 @@ export function cameraCommands(program: Command): void {
         if (out && report.picture) writeFileSync(out, Buffer.from(report.picture, 'base64'));
         print(options, report, () => probeText(report));
         if (!report.ok) process.exitCode = 1;
+      }),
+    );
+  verb(camera, 'presets <key>', 'presets of a camera’s head, and where it looks', 'camera presets mast').action(
+    at(async ({ client, params, options }, key: string) => {
+      const head = await client.call('head', { params: { ...params, key } });
+      print(
+        options,
+        head,
+        () => `${head.moving ? 'It moves.' : 'It stands.'} Presets: ${head.presets.map(({ name }) => name).join(', ') || 'none'}`,
+      );
+    }),
+  );
+  verb(camera, 'look <key> <preset>', 'steer a camera’s head to a preset; "home" goes home', 'camera look mast steps')
+    .option('--save', 'save where it looks now as this preset instead')
+    .action(
+      at(async ({ client, params, options }, key: string, preset: string) => {
+        const body = options.save ? { save: preset } : preset === 'home' ? { home: true as const } : { go: preset };
+        const head = await client.call('steer', { params: { ...params, key }, body });
+        print(options, head, () =>
+          options.save ? `${preset} is saved.` : head.moving ? `It turns to ${preset}.` : `It looks at ${preset}.`,
+        );
       }),
     );
   verb(camera, 'counters', 'what each counter says: in, out and inside', 'camera counters').action(

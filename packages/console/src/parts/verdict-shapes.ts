@@ -10,6 +10,7 @@ export const verdictShapes: Readonly<Record<BlobVerdict, string>> = {
   still: '■',
   light: '☀',
   sways: '≈',
+  fleeting: '⁄',
   'not-sure': '?',
   'not-wanted': '×',
 };

@@ -142,6 +142,13 @@ export const paths = {
     permission: 'view',
     about: 'Values with which the last minute, taken as ordinary scene, gives no event; nothing is changed.',
   },
+  head: { method: 'GET', path: `${site}/cameras/:key/head`, permission: 'view', about: 'Presets of a camera’s head, and where it looks.' },
+  steer: {
+    method: 'POST',
+    path: `${site}/cameras/:key/head`,
+    permission: 'operate',
+    about: 'Steer a camera’s head: to a preset, home, by speed; or save a preset.',
+  },
   counters: { method: 'GET', path: `${site}/counters`, permission: 'view', about: 'What each counter of the site says.' },
   resetCounter: {
     method: 'POST',

@@ -8,6 +8,7 @@ import { Finding } from '../finding.js';
 import { Key, Line } from '../key.js';
 import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
 import { Duration, oneOrMany } from '../units.js';
+import { HeadCommand, HeadReport } from './head.js';
 import { permissions, roles } from './paths.js';
 import { CounterReport, ProbeReport, ProbeRequest } from './probe.js';
 import { ReplayReport, ReplayRequest, SuggestReport } from './replay.js';
@@ -229,6 +230,8 @@ export const shapes = {
   probe: { params: siteParams, body: ProbeRequest, answer: ProbeReport },
   replay: { params: itemParams, body: ReplayRequest, answer: ReplayReport },
   suggest: { params: itemParams, body: z.strictObject({ seconds: z.number().int().min(10).max(3600).default(60) }), answer: SuggestReport },
+  head: { params: itemParams, answer: HeadReport },
+  steer: { params: itemParams, body: HeadCommand, answer: HeadReport },
   counters: { params: siteParams, answer: z.object({ items: z.array(CounterReport) }) },
   resetCounter: { params: z.object({ site: Key, camera: Key, mark: Key }), answer: CounterReport },
   cameraStill: { params: itemParams, answer: bytes },

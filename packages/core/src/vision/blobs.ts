@@ -73,10 +73,10 @@ export class BlobFinder {
 /** How far apart the pieces of one thing may lie, in cells: a dark coat hides the body between head and legs. */
 const apart = { across: 2, down: 9 };
 /** Where a whole body has the grey of the ground, head and feet alone are seen: small both, and this far apart at most. */
-const loose = { down: 32, cells: 150 };
+const loose = { down: 32, cells: 150, wide: 12 };
 
-/** Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart. */
-export function groupBlobs(blobs: readonly Blob[]): Blob[][] {
+/** Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart; `far` lets small ones be further. */
+export function groupBlobs(blobs: readonly Blob[], far = true): Blob[][] {
   const groups = blobs.map((blob) => ({ box: blob as Pick<Blob, 'left' | 'top' | 'right' | 'foot'>, blobs: [blob] }));
   for (let again = true; again; ) {
     again = false;
@@ -88,7 +88,7 @@ export function groupBlobs(blobs: readonly Blob[]): Blob[][] {
         // Pieces side by side are two people; pieces above each other are one.
         const high = Math.max(a.foot, b.foot) - Math.min(a.top, b.top);
         const wide = Math.max(a.right, b.right) - Math.min(a.left, b.left);
-        const small = Math.max(groups[i].blobs[0].cells, groups[k].blobs[0].cells) <= loose.cells;
+        const small = far && Math.max(groups[i].blobs[0].cells, groups[k].blobs[0].cells) <= loose.cells && wide <= loose.wide;
         if (gapAcross > apart.across || gapDown > (small ? loose.down : apart.down) || (gapDown > 0 && high < wide)) continue;
         groups[i].box = {
           left: Math.min(a.left, b.left),

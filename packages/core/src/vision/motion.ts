@@ -61,7 +61,7 @@ export interface SeenBlob {
 }
 
 /** What a blob is by itself: something that moves, or what no setting makes an event of. */
-export type BlobNature = 'thing' | 'still' | 'light' | 'sways';
+export type BlobNature = 'thing' | 'still' | 'light' | 'sways' | 'fleeting';
 
 /** Blocks into which a picture is cut for remembering where something moved. */
 export const blockGrid = { across: 32, down: 18 } as const;
@@ -98,15 +98,22 @@ const leastCells = 12;
 /** A thing has moved when this share of its cells differs from a moment ago. */
 const activeShare = 0.03;
 /** A picture darker than the first of these is night, until it is lighter than the second; grey levels. */
-const nightBelow = 38;
-const dayAbove = 50;
+const nightBelow = 46;
+const dayAbove = 58;
 /** A place is restless when it usually moves by this share of the difference. */
 const restlessShare = 0.2;
 /** In a restless place only what goes somewhere counts: this far, in its own sizes. */
 const travelSizes = 0.75;
+/** Before it is known how much a place moves by itself, it must go at least this far: a share of the picture. */
+const youngTravel = 0.04;
 /** A thing that goes somewhere is not learned as sway, with so many cells around it. */
 const holdMargin = 2;
 const mostBlobs = 60;
+const mostPath = 60;
+/** So many things that were there for a picture or two, within so long, are rain or snow: then only what stays counts. */
+const showers = { things: 14, withinMs: 6_000, sightings: 2 };
+/** What stays was seen so steadily. */
+const steadily = 3;
 /** What is smaller than this share of the picture is not followed. */
 const leastFollowed = 0.0002;
 
@@ -140,6 +147,7 @@ interface Prepared {
   readonly pictureSize: string;
   readonly kernel: Kernel;
   readonly finder: BlobFinder;
+  readonly blocks: BlockCounter;
   readonly zones: readonly WatchedZone[];
 }
 
@@ -153,12 +161,16 @@ export class MotionDetector {
   private prepared: Prepared | undefined;
   private readonly tracker = new Tracker({ forgetMs: 1_500, reach: 1.5 });
   /** The mildest verdict of each track so far. */
+  /** Where each track was until it proved to go somewhere. */
+  private readonly paths = new Map<number, readonly Edges[]>();
   private readonly verdicts = new Map<number, BlobVerdict>();
   private readonly removed: Partial<Record<BlobVerdict, number>> = {};
   private lastMs = Number.NEGATIVE_INFINITY;
   private settledAt = 0;
   private allSince: number | undefined;
   private night = false;
+  /** When things that were hardly there ended, of the last seconds. */
+  private fleeting: number[] = [];
   private ended: readonly Track[] = [];
 
   constructor(settings: MotionSettings, opsFor: OpsFor = plainOpsFor) {
@@ -195,6 +207,7 @@ export class MotionDetector {
     this.forget(this.ended);
     this.settledAt = timeMs + settleMs;
     this.allSince = undefined;
+    this.fleeting = [];
     return changes;
   }
 
@@ -237,7 +250,7 @@ export class MotionDetector {
         nature: one.nature,
         track: one.track?.id ?? 0,
         size: one.size,
-        blocks: blocksOf(one.pieces, prepared.finder.cells, prepared.grid),
+        blocks: prepared.blocks.count(one.pieces, prepared.finder.cells),
       })),
       changes,
       removed: this.removed,
@@ -263,6 +276,7 @@ export class MotionDetector {
       pictureSize,
       kernel: new Kernel(grid, bytes.length, this.settings.difference, this.opsFor),
       finder: new BlobFinder(grid.width, grid.height),
+      blocks: new BlockCounter(grid),
       zones,
     };
   }
@@ -283,7 +297,8 @@ export class MotionDetector {
     const { grown, hold } = kernel.memory;
     const found = finder.find(grown, leastCells);
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
-    const judged = groupBlobs(found).map((pieces): Judged => {
+    const wet = this.fleeting.length >= showers.things;
+    const judged = groupBlobs(found, !wet).map((pieces): Judged => {
       const edges = around(pieces);
       // The mask has one cell around each thing.
       const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
@@ -301,12 +316,22 @@ export class MotionDetector {
     const { of, ended } = this.tracker.see(followed, timeMs);
     this.ended = ended;
     this.forget(ended);
+    this.fleeting = [
+      ...this.fleeting.filter((at) => timeMs - at < showers.withinMs),
+      ...ended.filter(({ seen }) => seen <= showers.sightings).map(() => timeMs),
+    ];
     hold.fill(0);
     followed.forEach((one, i) => {
       const track = of[i];
       one.track = track;
-      const far = track.travelled / Math.max(0.01, Math.min(one.box[2], one.box[3]));
+      const far = track.travelled / Math.max(restless === 0 ? youngTravel / travelSizes : 0.01, Math.min(one.box[2], one.box[3]));
+      if (far < travelSizes) this.paths.set(track.id, [...(this.paths.get(track.id) ?? []), one.edges].slice(-mostPath));
+      else {
+        for (const edges of this.paths.get(track.id) ?? []) kernel.takeBack(edges);
+        this.paths.delete(track.id);
+      }
       if (one.nature === 'sways' && far >= travelSizes) one.nature = 'thing';
+      if (wet && one.nature === 'thing' && track.steady < steadily) one.nature = 'fleeting';
       one.verdict = verdictOf(one, values);
       if (one.verdict === 'counted' && far >= travelSizes) holdBox(hold, one.edges, width, height);
       const before = this.verdicts.get(track.id);
@@ -358,6 +383,7 @@ export class MotionDetector {
     for (const { id, seen } of ended) {
       const verdict = this.verdicts.get(id);
       this.verdicts.delete(id);
+      this.paths.delete(id);
       if (verdict && verdict !== 'counted' && seen > 1) this.removed[verdict] = (this.removed[verdict] ?? 0) + 1;
     }
   }
@@ -391,18 +417,35 @@ export function verdictOf(
   return nature === 'thing' ? 'counted' : nature;
 }
 
-/** How many of a thing's cells lie in each block of the picture. */
-function blocksOf(pieces: readonly Blob[], cells: Int32Array, { width, height }: Grid): number[] {
-  const counts = new Map<number, number>();
-  for (const { from, cells: count } of pieces) {
-    for (let k = from; k < from + count; k++) {
-      const y = Math.floor(cells[k] / width);
-      const block =
-        Math.floor((y * blockGrid.down) / height) * blockGrid.across + Math.floor(((cells[k] - y * width) * blockGrid.across) / width);
-      counts.set(block, (counts.get(block) ?? 0) + 1);
-    }
+/** Counts cells by the blocks of the picture in which they lie, with one set of arrays for all pictures. */
+class BlockCounter {
+  private readonly blockOf: Uint16Array;
+  private readonly counts = new Uint16Array(blockGrid.across * blockGrid.down);
+
+  constructor({ width, height }: Grid) {
+    this.blockOf = Uint16Array.from({ length: width * height }, (_, i) => {
+      const y = Math.floor(i / width);
+      return Math.floor((y * blockGrid.down) / height) * blockGrid.across + Math.floor(((i - y * width) * blockGrid.across) / width);
+    });
   }
-  return [...counts].flat();
+
+  /** Block, count, block, count … of a thing's pieces. */
+  count(pieces: readonly Blob[], cells: Int32Array): number[] {
+    const { blockOf, counts } = this;
+    const touched: number[] = [];
+    for (const { from, cells: count } of pieces) {
+      for (let k = from; k < from + count; k++) {
+        const block = blockOf[cells[k]];
+        if (counts[block]++ === 0) touched.push(block);
+      }
+    }
+    const found: number[] = [];
+    for (const block of touched) {
+      found.push(block, counts[block]);
+      counts[block] = 0;
+    }
+    return found;
+  }
 }
 
 function holdBox(hold: Uint8Array, { left, top, right, foot }: Edges, width: number, height: number): void {

@@ -18,9 +18,13 @@ export interface Track {
   lastMs: number;
   /** How often it was seen. */
   seen: number;
-  /** Which way its middle has gone since it was first seen, without the jumps of a thing that falls apart or joins another; and how far it has been. */
+  /** Which way its foot has gone since it was first seen, without the jumps of a thing that falls apart or joins another; and how far it has been. */
   gone: readonly [number, number];
   travelled: number;
+  /** How steadily it was seen lately, 0 to 6: picture after picture, in about the same size. What rain draws is not. */
+  steady: number;
+  /** It was not on the picture before. */
+  missed: boolean;
   /** The box's speed: middle and size. */
   speed: readonly [number, number, number, number];
   label?: string;
@@ -89,10 +93,14 @@ export class Tracker {
       const at = expected(track, timeMs);
       return sightings.map((sighting) => this.cost(track, at, sighting));
     });
+    if (sightings.length === 0) for (const track of tracks) track.missed = true;
     const chosen = sightings.length === 0 ? [] : assign(cost);
     const of = new Array<Track>(sightings.length);
     chosen.forEach((index, i) => {
-      if (index < 0) return;
+      if (index < 0) {
+        tracks[i].missed = true;
+        return;
+      }
       move(tracks[i], sightings[index], timeMs);
       of[index] = tracks[i];
     });
@@ -129,6 +137,8 @@ export class Tracker {
       seen: 1,
       gone: [0, 0],
       travelled: 0,
+      steady: 0,
+      missed: false,
       speed: [0, 0, 0, 0],
       votes: new Map(),
     };
@@ -154,8 +164,12 @@ function move(track: Track, { box, label, sure }: Sighting, timeMs: number): voi
   const now = [(x1 - x0) / since, (y1 - y0) / since, (box[2] - track.box[2]) / since, (box[3] - track.box[3]) / since];
   const weight = track.seen === 1 ? 1 : newSpeed;
   track.speed = track.speed.map((value, i) => value + (now[i] - value) * weight) as unknown as Track['speed'];
-  const steady = (a: number, b: number) => Math.min(a, b) > Math.max(a, b) * sameSize;
-  if (steady(box[2], track.box[2]) && steady(box[3], track.box[3])) track.gone = [track.gone[0] + x1 - x0, track.gone[1] + y1 - y0];
+  const alike = (a: number, b: number) => Math.min(a, b) > Math.max(a, b) * sameSize;
+  const same = alike(box[2], track.box[2]) && alike(box[3], track.box[3]);
+  track.steady = same && !track.missed ? Math.min(6, track.steady + 1) : Math.max(0, track.steady - 2);
+  track.missed = false;
+  // By the foot: who comes nearer grows more than their middle moves.
+  if (same) track.gone = [track.gone[0] + x1 - x0, track.gone[1] + box[1] + box[3] - track.box[1] - track.box[3]];
   track.travelled = Math.max(track.travelled, Math.hypot(...track.gone));
   track.box = box;
   track.lastMs = timeMs;

@@ -116,6 +116,12 @@ export class Watchers {
     for (const child of this.children) tell(child, { kind: 'sky', dark });
   }
 
+  /** A camera's head begins to move, or stands: what it sees meanwhile is no motion. */
+  headMoves(camera: string, moving: boolean): void {
+    const child = this.children[this.indexOf(camera)];
+    if (child) tell(child, { kind: 'head', camera, moving });
+  }
+
   shiftClock(shift: ClockShift): void {
     this.shift = shift;
     for (const child of this.children) tell(child, { kind: 'shift', shift });

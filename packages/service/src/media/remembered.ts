@@ -8,7 +8,7 @@ const hourMs = 3_600_000;
 /** An hour of a camera takes so much at most; what comes then is left out. */
 const mostBytesAnHour = 6 * 1024 * 1024;
 
-const natures: readonly BlobNature[] = ['thing', 'still', 'light', 'sways'];
+const natures: readonly BlobNature[] = ['thing', 'still', 'light', 'sways', 'fleeting'];
 type Line = readonly [time: number, cells: number, flags: number, blobs: readonly (readonly number[])[]];
 
 /** One picture's blobs as a short line of numbers. */

@@ -17,6 +17,7 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'view.blurred': ['is out of focus', '{title} is out of focus'],
   'view.blinded': ['is blinded', '{title} is blinded'],
   'view.cleared': ['sees well again', '{title} sees well again after {lasted}'],
+  'head.moved': ['is steered', '{title} was steered to {to} by {by}'],
   'recogniser.failing': ['a recogniser fails', '{title} has failed {count} times in a row: {reason}'],
   'recogniser.working': ['a recogniser works again', '{title} works again after {lasted}'],
   'camera.lost': ['is lost', '{title} is lost'],
@@ -151,6 +152,8 @@ const problems: Readonly<Record<ProblemCode, readonly [title: string, detail: st
   'unknown-user': ['Unknown user', 'There is no user {name}.'],
   'nowhere-to': ['Nowhere to send the test', 'No member is reached over {key}: say where to, with to.'],
   'not-a-light': ['Not a light', '{key} cannot be set; only lights can.'],
+  'no-head': ['No head to steer', 'The camera {key} has no head that can be steered: only cameras over ONVIF with PTZ do.'],
+  'camera-refused': ['The camera did not do it', '{key}: {reason}.'],
   'no-picture-yet': ['No picture yet', 'The camera {key} has not given a picture since the service started.'],
   'revision-outdated': [
     'Made from an outdated revision',
@@ -321,6 +324,7 @@ const deliveries = {
 const cameraStates = {
   settling: '{state}, settling',
   recogniser: 'recogniser {state} {reason}',
+  moving: 'its head moves',
   clockAhead: 'Its clock is {by} ahead; set it right, or its own times are wrong.',
   clockBehind: 'Its clock is {by} behind; set it right, or its own times are wrong.',
   lost: 'lost: {reason}',

@@ -22,6 +22,7 @@ import { client } from '../../use/session.js';
 import LevelMeter from '../watch/LevelMeter.vue';
 import { useLive } from '../watch/use-live.js';
 import BecausePanel from './BecausePanel.vue';
+import HeadPanel from './HeadPanel.vue';
 import MarkEditor from './MarkEditor.vue';
 import ReplayPanel from './ReplayPanel.vue';
 import TimeBar from './TimeBar.vue';
@@ -35,7 +36,7 @@ const route = useRoute();
 const { params, zone, may } = useSite();
 const mayConfigure = may('configure');
 const { busy, failed, run } = useDoing();
-const { draft, dirty, past, told, read, change, undo, save, hold } = useDraft(props.camera);
+const { saved, draft, dirty, past, told, read, change, undo, save, hold } = useDraft(props.camera);
 const report = useReading(() => client.call('camera', { params: { ...params, key: props.camera } }));
 const { pictures, levels } = useLive(params.site, [props.camera]);
 const live = computed(() => pictures.get(props.camera));
@@ -44,6 +45,7 @@ const chosen = ref('');
 const all = ref(false);
 void run('read', read);
 
+const steered = computed(() => [saved.value?.feeds.main, saved.value?.feeds.small].some((feed) => feed?.kind === 'onvif'));
 const names = computed(() => Object.keys(draft.value.marks));
 const mark = computed<Mark | undefined>(() => draft.value.marks[chosen.value]);
 const others = computed(() =>
@@ -256,6 +258,7 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
             <p class="soft small">{{ painted ? t.paintHint : t.hint }}</p>
           </div>
         </div>
+        <HeadPanel v-if="steered" :camera="camera" />
         <LevelMeter
           v-for="one in live?.frame.zones ?? []"
           :key="one.zone"

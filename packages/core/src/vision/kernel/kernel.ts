@@ -32,6 +32,8 @@ const stepMs = 90;
 const wideMs = 900;
 /** Above this a cell that moves by itself is learned no further: a passer-by may not deafen a place for long. */
 const swayCap = 60;
+/** How restless each place is is remembered so often, twice. */
+const copyMs = 12_000;
 /** A cell counts as changed beyond this many times its usual deviation; the steps compute it so. */
 const deviations = 4;
 /** A cell is active when it differs from a moment ago by this share of the difference. */
@@ -58,6 +60,9 @@ export class Kernel {
   difference: number;
   private frames = 0;
   private sinceWide = 0;
+  /** How restless each place was a while ago: what has proved to go somewhere is taken out of it again. */
+  private readonly earlier: [Int16Array, Int16Array];
+  private sinceCopy = 0;
   private sinceStep = 0;
 
   constructor(grid: Grid, pictureBytes: number, difference: number, opsFor: OpsFor) {
@@ -65,14 +70,34 @@ export class Kernel {
     this.difference = difference;
     this.ops = opsFor(grid.width, grid.height, pictureBytes);
     this.memory = this.ops.memory;
+    const size = grid.width * grid.height;
+    this.earlier = [new Int16Array(size), new Int16Array(size)];
   }
 
-  /** Mean grey level of the last picture, over every eighth cell. */
+  /** Mean grey level of the last picture, over one cell in sixty. */
   get brightness(): number {
     const { cells } = this.memory;
     let sum = 0;
-    for (let i = 0; i < cells.length; i += 8) sum += cells[i];
-    return (sum * 8) / cells.length;
+    for (let i = 0; i < cells.length; i += 61) sum += cells[i];
+    return sum / Math.ceil(cells.length / 61);
+  }
+
+  /** Takes back what a box of cells has learned of restlessness lately: what was there went somewhere, and does not sway. */
+  takeBack({
+    left,
+    top,
+    right,
+    foot,
+  }: {
+    readonly left: number;
+    readonly top: number;
+    readonly right: number;
+    readonly foot: number;
+  }): void {
+    const { deviation, width } = this.memory;
+    const [, before] = this.earlier;
+    for (let y = top; y <= foot; y++)
+      for (let i = y * width + left; i <= y * width + right; i++) if (before[i] < deviation[i]) deviation[i] = before[i];
   }
 
   /** Forgets the background. */
@@ -93,6 +118,8 @@ export class Kernel {
       memory.recent.set(memory.now);
       memory.deviation.fill(toLevels(difference / deviations));
       ops.widen();
+      for (const copy of this.earlier) copy.set(memory.deviation);
+      this.sinceCopy = 0;
       for (const mask of [memory.hold, memory.changed, memory.active, memory.clean, memory.grown]) mask.fill(0);
       [this.sinceStep, this.sinceWide] = [0, 0];
       return { changed: 0, gain: 1, frames };
@@ -100,6 +127,12 @@ export class Kernel {
     // Beyond these a gain is no light of the day: the picture is another.
     const gain = Math.max(0.4, Math.min(1.9, ops.gain()));
     this.sinceStep += elapsedMs;
+    this.sinceCopy += elapsedMs;
+    if (this.sinceCopy >= copyMs) {
+      this.sinceCopy = 0;
+      this.earlier.reverse();
+      this.earlier[0].set(memory.deviation);
+    }
     this.sinceWide += elapsedMs;
     const first = frames <= firstFrames;
     const learns = this.sinceStep >= stepMs || first;

@@ -51,6 +51,9 @@ export interface CameraWatchParts {
   readonly line: (recogniser: string) => RecogniserLine;
 }
 
+/** What is made of a picture while the head moves. */
+const nothingSeen: MotionLook = { settling: true, dark: false, threshold: 0, zones: [], blobs: [], changes: [], removed: {} };
+
 /** How long at least from picture to picture that is looked at: the feed's own word, where it says one. */
 const patience = (feed: WatchedFeed): number => ('missing' in feed ? firstPauseMs : feed.everyMs);
 
@@ -68,6 +71,7 @@ export class CameraWatch {
   private recognised: readonly SeenObject[] = [];
   private askedAt = 0;
   private movedAt = 0;
+  private moving = false;
   private failures = 0;
   private frames: RememberedFrame[] = [];
   private readonly main: PictureRing;
@@ -99,6 +103,17 @@ export class CameraWatch {
   stop(): void {
     clearInterval(this.looking);
     this.end.abort();
+  }
+
+  /** While its head moves nothing is motion; when it stands, what it sees now is learned anew. */
+  headMoves(moving: boolean): void {
+    this.moving = moving;
+    const at = this.parts.wall();
+    for (const change of this.detector.unsettle(at)) this.report(change, at);
+    this.view.reset();
+    this.objects.see([], this.detector.gone, at);
+    const { view: _, moving: __, ...rest } = this.state;
+    this.change(moving ? { ...rest, moving } : rest);
   }
 
   /** The main picture nearest to a wall time, encoded afresh. */
@@ -155,11 +170,12 @@ export class CameraWatch {
     this.lastPicture = at;
     this.arrivals = [...this.arrivals.filter((time) => at - time < 5_000), at];
     const frozen = this.isFrozen(jpeg, at);
-    const look = this.detector.see({ ...grey, timeMs: at }, this.parts.dark());
+    // A head that moves shows what has nothing to do with what was: it is looked at, and not judged.
+    const look = this.moving ? { ...nothingSeen, dark: this.parts.dark() } : this.detector.see({ ...grey, timeMs: at }, this.parts.dark());
     if (frozen) this.alive('frozen', grey, look, this.sameSince ?? at);
     else this.alive('live', grey, look, at);
     for (const change of look.changes) this.report(change, at);
-    this.lookAtView(at);
+    if (!this.moving) this.lookAtView(at);
     this.remember(look, at);
     if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
     if (this.camera.recogniser) this.recognise(jpeg, at);
@@ -320,7 +336,7 @@ export class CameraWatch {
     const rate = Math.round((this.arrivals.length - 1) / 0.5) / 10;
     const before = this.state;
     const since = before.state === name ? before.since : new Date(from).toISOString();
-    const { broken, view, recogniser } = before;
+    const { broken, view, recogniser, moving } = before;
     const next: CameraState = {
       state: name,
       since,
@@ -329,6 +345,7 @@ export class CameraWatch {
       rate,
       settling: look.settling,
       ...(look.dark ? { dark: true } : {}),
+      ...(moving ? { moving } : {}),
       ...(view ? { view } : {}),
       ...(recogniser ? { recogniser } : {}),
       ...(broken ? { broken } : {}),

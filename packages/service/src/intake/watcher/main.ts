@@ -49,6 +49,9 @@ process.on('message', (message: ToWatcher) => {
       send({ kind: 'picture', request: message.request, ...picture });
       return;
     }
+    case 'head':
+      watches.get(message.camera)?.watch.headMoves(message.moving);
+      return;
     case 'sky':
       dark = message.dark;
       return;

@@ -35,6 +35,8 @@ export type ToWatcher =
   | { readonly kind: 'picture'; readonly request: number; readonly camera: string; readonly wall: number }
   /** The sun at the site is down, or up again. */
   | { readonly kind: 'sky'; readonly dark: boolean }
+  /** A camera's head begins to move, or stands. */
+  | { readonly kind: 'head'; readonly camera: string; readonly moving: boolean }
   | { readonly kind: 'shift'; readonly shift: ClockShift };
 
 export interface SentPicture {

@@ -10,6 +10,9 @@ import {
   type SuggestReport,
 } from '@causalis/contract';
 import { compareReplays, motionSettings, type ReplayedEvent, readCounter, replay, suggest, watchingInForce } from '@causalis/core';
+import { probeFailureText } from '@causalis/words';
+import type { FeedFailure, ReadyFeedOf } from '../../intake/feeds/contract.js';
+import { headStands, readHead, tellHead } from '../../intake/heads.js';
 import { probe } from '../../intake/probe.js';
 import { lastOfKinds } from '../../ledger/events.js';
 import { Refusal, unknownItem } from '../../problem.js';
@@ -47,6 +50,20 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   },
   replay: async ({ site, params, body }) => await tryOnRemembered(site, params.key, body, clock.wall()),
   suggest: async ({ site, params, body }) => await suggestFor(site, params.key, body.seconds * 1000, clock.wall()),
+  head: async ({ site, params }) => await asHead(params.key, await headOf(site, params.key), readHead),
+  steer: async ({ site, params, body, me, request }) => {
+    const feed = await headOf(site, params.key);
+    const turns = !('save' in body);
+    if (turns) site.watchers.headMoves(params.key, true);
+    try {
+      const report = await asHead(params.key, feed, (one) => tellHead(one, body));
+      await audit({ me, request }, site, 'camera.steered', { camera: params.key, command: JSON.stringify(body) });
+      if (turns) await site.steered(params.key, 'go' in body ? body.go : Object.keys(body)[0], me.name);
+      return report;
+    } finally {
+      if (turns) void headStands(feed).then(() => site.watchers.headMoves(params.key, false));
+    }
+  },
   counters: ({ site }) => ({ items: [...site.engine.site.counters.keys()].map((name) => counterReport(site, name, clock.wall())) }),
   resetCounter: async ({ site, params, me, request }) => {
     const name = `${params.camera}/${params.mark}`;
@@ -57,6 +74,26 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
     return counterReport(site, name, clock.wall());
   },
 });
+
+/** The feed over which a camera's head is steered. */
+async function headOf(site: SiteRuntime, key: string): Promise<ReadyFeedOf<'onvif'>> {
+  const { feeds } = cameraOf(site, key);
+  const feed = [feeds.main, feeds.small].find((one) => one?.kind === 'onvif');
+  const ready = feed && (await site.readyFeed(feed, undefined));
+  if (!ready || 'code' in ready || ready.kind !== 'onvif') throw new Refusal('no-head', { key });
+  return ready;
+}
+
+/** Asks a head; what the camera refuses is a sentence. */
+async function asHead<T>(key: string, feed: ReadyFeedOf<'onvif'>, job: (feed: ReadyFeedOf<'onvif'>) => Promise<T>): Promise<T> {
+  try {
+    return await job(feed);
+  } catch (error) {
+    const { code, detail } = error as FeedFailure;
+    if (/ActionNotSupported|not supported|no head/i.test(detail ?? '')) throw new Refusal('no-head', { key });
+    throw new Refusal('camera-refused', { key, reason: probeFailureText({ code, detail }) });
+  }
+}
 
 const dayMs = 86_400_000;
 /** Lists of a replay hold so many of the newest. */
