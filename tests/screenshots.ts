@@ -1,11 +1,37 @@
 import { fileURLToPath } from 'node:url';
+import { Recogniser, SimulatedCamera } from '@causalis/standins';
 import type { Page } from 'playwright-core';
 import { openBrowser, signIn } from './at-work/browser.js';
-import { Garden } from './at-work/garden.js';
+import { Garden, passwords } from './at-work/garden.js';
 
 // The pictures of the manual: the demonstration site at work, with a walker on the drive.
 const folder = fileURLToPath(new URL('../../docs/screenshots/', import.meta.url));
-const garden = await Garden.open({ camera: { hour: 11 } });
+const who = { user: 'causalis', password: passwords.gatehouse };
+const house = await SimulatedCamera.start({ port: 0, ...who, place: ['palm-house', 'lily-pond', 'seed-vault'], hour: () => 11 });
+const recogniser = await Recogniser.start({ port: 0 });
+const feed = (place: string) =>
+  `feeds: { main: { kind: multipart, url: "http://127.0.0.1:${house.port}/${place}/small", user: causalis, password: { secret: gatehouse } } }`;
+const more = `
+  palm-house:
+    title: Palm house
+    recogniser: bench
+    ${feed('palm-house')}
+    marks:
+      hall: { zone: [[0, 0.62], [1, 0.62], [1, 1], [0, 1]] }
+      door: { line: [[0.72, 0.66], [0.28, 0.66]], in: left, counter: { label: person, thresholds: { inside: 12 } } }
+  lily-pond:
+    title: Lily pond
+    ${feed('lily-pond')}
+    marks: { plank: { zone: [[0.63, 0.14], [0.94, 0.14], [0.94, 0.46], [0.63, 0.46]] } }
+  seed-vault:
+    title: Seed vault
+    ${feed('seed-vault')}
+    marks: { corridor: { zone: [[0.1, 1], [0.36, 0.3], [0.64, 0.3], [0.9, 1]] } }
+`;
+const garden = await Garden.open({
+  camera: { hour: 11 },
+  document: (text) => text.replace('http://127.0.0.1:7301', `http://127.0.0.1:${recogniser.port}`).replace('\nhooks:', `${more}\nhooks:`),
+});
 const browser = await openBrowser();
 
 async function shoot(
@@ -60,7 +86,32 @@ try {
   );
   const whole = (page: Page) => page.locator('[data-action="desk"] [data-state="delivered"]').waitFor();
   await shoot('chain', chain, whole, { height: 1060 });
-  await shoot('chain-dark', chain, whole, { theme: 'dark', height: 1060 });
+
+  await shoot('cameras', '/cameras', (page) =>
+    page
+      .getByText(/1 in|1 out|[1-9] inside/)
+      .first()
+      .waitFor({ timeout: 90_000 }),
+  );
+  await shoot(
+    'set-camera',
+    '/cameras/palm-house',
+    async (page) => {
+      await page.getByRole('button', { name: /^hall/ }).click();
+      await page.locator('.named.counted').first().waitFor({ timeout: 90_000 });
+    },
+    { height: 1240 },
+  );
+  await shoot(
+    'walk',
+    '/cameras/palm-house/walk',
+    (page) =>
+      page
+        .getByText(/^Counted|Counted: hall/)
+        .first()
+        .waitFor({ timeout: 90_000 }),
+    { width: 390 },
+  );
 
   const tried = async (page: Page) => {
     await page.getByRole('button', { name: 'What would it do?' }).first().click();
@@ -114,4 +165,5 @@ try {
 } finally {
   await browser.close();
   await garden.close();
+  await Promise.all([house.stop(), recogniser.stop()]);
 }

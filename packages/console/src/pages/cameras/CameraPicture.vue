@@ -6,7 +6,7 @@ import MarkShapes from '../../parts/MarkShapes.vue';
 import { useSite } from '../../use/at-site.js';
 
 /** The newest picture of a camera with its marks; taken once, so that many cameras cost little. */
-const props = defineProps<{ camera: CameraReport }>();
+const props = defineProps<{ camera: CameraReport; about: string }>();
 const { params } = useSite();
 const missing = ref(false);
 const source = computed(() => addressOf('cameraStill', { ...params, key: props.camera.key }));
@@ -14,7 +14,7 @@ const source = computed(() => addressOf('cameraStill', { ...params, key: props.c
 
 <template>
   <div class="frame">
-    <img v-if="!missing" :src="source" alt="" loading="lazy" @error="missing = true">
+    <img v-if="!missing" :src="source" :alt="about" loading="lazy" @error="missing = true">
     <svg viewBox="0 0 1600 900" aria-hidden="true"><MarkShapes :marks="camera.marks" /></svg>
   </div>
 </template>

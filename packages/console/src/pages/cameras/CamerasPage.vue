@@ -47,8 +47,8 @@ useStream((message) => {
     </div>
     <ul class="all">
       <li v-for="camera in list" :key="camera.key" :data-camera="camera.key">
-        <RouterLink :to="`/cameras/${camera.key}`" class="picture" :aria-label="`${texts.cameras.set} ${camera.title}`">
-          <CameraPicture :camera="camera" />
+        <RouterLink :to="`/cameras/${camera.key}`" class="picture">
+          <CameraPicture :camera="camera" :about="`${texts.cameras.set} ${camera.title}`" />
         </RouterLink>
         <div class="words">
           <h2>{{ camera.title }}</h2>

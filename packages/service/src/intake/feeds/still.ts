@@ -21,8 +21,9 @@ export const openStill: OpenFeed<'still'> = async function* ({ url, user, secret
   try {
     for (;;) {
       const began = performance.now();
-      yield await fetchStill(url, { user, secret }, signal);
+      const picture = await fetchStill(url, { user, secret }, signal);
       if (facts) facts.codec = 'jpeg';
+      yield picture;
       await wait(Math.max(20, everyMs - (performance.now() - began)), undefined, { signal });
     }
   } catch (error) {

@@ -1,0 +1,165 @@
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import type { Camera } from '@causalis/contract';
+import type { Browser } from 'playwright-core';
+import { openBrowser, seriousFindings, signIn } from './at-work/browser.js';
+import { Garden, passwords } from './at-work/garden.js';
+import { site } from './at-work/service.js';
+
+let garden: Garden;
+let browser: Browser;
+before(async () => {
+  garden = await Garden.open({ camera: {} });
+  browser = await openBrowser();
+});
+after(async () => {
+  await browser?.close();
+  await garden.close();
+});
+
+const camera = async (key = 'gatehouse') =>
+  (await garden.service.client.call('item', { params: { site, section: 'cameras', key } })) as unknown as Camera;
+const open = (path = '/cameras/gatehouse', more: object = {}) => signIn(browser, garden.service, { path, ...more });
+
+test('the walk test fits a phone, by night too, and says what counts', async () => {
+  const { page } = await open('/cameras/gatehouse/walk', { width: 390, theme: 'dark' });
+  await page.getByRole('button', { name: 'Begin, with sound' }).click();
+  await page.getByRole('status').filter({ hasText: 'Counted: drive' }).waitFor({ timeout: 90_000 });
+  assert.equal(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), true);
+  assert.deepEqual(await seriousFindings(page), []);
+  await page.goto(`${garden.service.url}/cameras`);
+  await page.getByRole('heading', { name: 'Gatehouse drive' }).waitFor();
+  assert.equal(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), true);
+  assert.deepEqual(await seriousFindings(page), []);
+  await page.close();
+});
+
+test('a zone is changed with the keyboard alone: chosen, a corner moved, put in, taken out, undone and saved', async () => {
+  const { page, complaints, elsewhere } = await open();
+  const before = (await camera()).marks.drive.zone as [number, number][];
+  await page.getByRole('button', { name: /^drive/ }).focus();
+  await page.keyboard.press('Enter');
+  const first = page.getByRole('button', { name: /^Corner 1 of drive/ });
+  await first.focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.getByRole('button', { name: 'Corner 1 of drive: 9% right, 60% down' }).waitFor();
+  await page.keyboard.press('Insert');
+  await page.getByRole('button', { name: /^Corner 5 of drive/ }).waitFor();
+  await page.keyboard.press('Delete');
+  await page.getByRole('button', { name: /^Corner 5 of drive/ }).waitFor({ state: 'detached' });
+  await page.getByRole('button', { name: 'Undo' }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: /^Corner 5 of drive/ }).waitFor();
+  await page.keyboard.press('Enter');
+  assert.deepEqual((await camera()).marks.drive.zone, before, 'nothing is saved yet');
+  await page.getByRole('button', { name: 'Save', exact: true }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByText(/Saved as revision/).waitFor();
+  assert.deepEqual(((await camera()).marks.drive.zone as [number, number][])[0], [0.09, 0.6]);
+  assert.deepEqual(await seriousFindings(page), []);
+  assert.deepEqual([complaints, elsewhere], [[], []]);
+  await page.close();
+});
+
+test('corners are dragged, cells painted and rubbed out, and a line turned, by hand', async () => {
+  const { page } = await open();
+  await page.getByRole('button', { name: /^drive/ }).click();
+  const corner = page.getByRole('button', { name: /^Corner 2 of drive/ });
+  const box = await corner.boundingBox();
+  if (!box) throw new Error('the corner is not there');
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 60, box.y + 20, { steps: 4 });
+  await page.mouse.up();
+  assert.notEqual(await corner.getAttribute('aria-label'), 'Corner 2 of drive: 92% right, 50% down');
+  await page.getByRole('button', { name: 'Paint in cells' }).click();
+  const painted = page.locator('rect.painted');
+  const whole = await painted.count();
+  assert.ok(whole > 100, `${whole} cells`);
+  await page.getByRole('button', { name: 'Nothing' }).click();
+  assert.equal(await painted.count(), 0);
+  const canvas = page.getByRole('application');
+  const place = await canvas.boundingBox();
+  if (!place) throw new Error('there is nothing to paint on');
+  await page.mouse.move(place.x + place.width * 0.2, place.y + place.height * 0.8);
+  await page.mouse.down();
+  await page.mouse.move(place.x + place.width * 0.6, place.y + place.height * 0.8, { steps: 20 });
+  await page.mouse.up();
+  assert.ok((await painted.count()) >= 10);
+  await canvas.focus();
+  await page.keyboard.press('Space');
+  await page.getByRole('button', { name: '+ Add a line' }).click();
+  await page.getByRole('button', { name: 'Turn the line around' }).click();
+  await page.getByLabel('Count what goes in and out').check();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByText(/Saved as revision/).waitFor();
+  const { marks } = await camera();
+  assert.deepEqual([marks.line.in, marks.line.counter !== undefined, 'cells' in (marks.drive.zone ?? {})], ['right', true, true]);
+  await page.close();
+});
+
+test('values show where they come from, a wrong one is refused in place, and leaving with changes asks', async () => {
+  const { page } = await open();
+  const smallest = page.locator('[data-value="smallest"]');
+  await smallest.fill('lots');
+  await smallest.press('Tab');
+  assert.equal(await smallest.getAttribute('aria-invalid'), 'true');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByRole('alert').filter({ hasText: 'no share' }).waitFor();
+  await smallest.fill('0.4%');
+  await smallest.press('Tab');
+  await page.locator('[data-value="dark-difference"]').fill('22');
+  await page.locator('[data-value="dark-difference"]').press('Tab');
+  let asked = '';
+  page.once('dialog', (dialog) => {
+    asked = dialog.message();
+    void dialog.dismiss();
+  });
+  await page.getByRole('link', { name: 'Rules' }).click();
+  assert.match(asked, /not saved/);
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByText(/Saved as revision/).waitFor();
+  const { watching } = await camera();
+  assert.deepEqual([watching.smallest, watching.dark], ['0.4%', { difference: 22 }]);
+  await page.close();
+});
+
+test('from an event that was not wanted one comes to the setting, and sees what else it would drop', async () => {
+  const began = await garden.service.when(
+    async () =>
+      (await garden.service.client.call('events', { params: { site }, query: { limit: 20, kind: 'motion.began', source: 'gatehouse' } }))
+        .items[0],
+    (event) => event !== undefined,
+    ({ kind }) => kind === 'event',
+  );
+  const { page } = await open(`/ledger/events/${began?.id}`);
+  await page.getByRole('link', { name: 'Not wanted, because…' }).click();
+  await page.locator('[data-because="smallest"]').click();
+  await page.getByText('Not saved yet').waitFor();
+  await page
+    .getByText(/stay, .* come, .* go/)
+    .first()
+    .waitFor();
+  await page.close();
+});
+
+test('a camera is added after a look at what answers, and is live', async () => {
+  const { page } = await open('/cameras/new');
+  await page.getByLabel('How pictures arrive').selectOption('still');
+  await page.locator('[name="address"]').fill(`http://127.0.0.1:${garden.camera?.port}/small.jpg`);
+  await page.locator('[name="user"]').fill('causalis');
+  await page.locator('[name="password"]').fill('wrong');
+  await page.getByRole('button', { name: 'Look what answers' }).click();
+  await page.getByText('user or password refused').waitFor();
+  await page.locator('[name="password"]').fill(passwords.gatehouse);
+  await page.getByRole('button', { name: 'Look what answers' }).click();
+  await page.getByText(/It answers: jpeg, 640 × 360/).waitFor();
+  await page.locator('[name="key"]').fill('second');
+  await page.locator('[name="title"]').fill('Second look');
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await page.getByRole('heading', { name: 'Second look' }).waitFor();
+  await page.getByText(/^live/).waitFor();
+  assert.deepEqual(await seriousFindings(page), []);
+  await page.close();
+});
