@@ -1,8 +1,8 @@
 /** What can give an event: items of a section, or the site itself. */
-export const eventSections = ['cameras', 'hooks', 'outputs', 'recognisers', 'site'] as const;
+export const eventSections = ['cameras', 'inputs', 'hooks', 'outputs', 'recognisers', 'site'] as const;
 export type EventSection = (typeof eventSections)[number];
 /** What an event may know beside its kind, and a cause may ask for. */
-export type Attribute = 'label' | 'who' | 'sure';
+export type Attribute = 'label' | 'who' | 'sure' | 'reading';
 
 interface KindOfEvent {
   /** Which sections' items can give it. */
@@ -43,17 +43,18 @@ export const eventKindTable = {
   'head.moved': kind('cameras'),
   'recogniser.failing': kind('recognisers'),
   'recogniser.working': kind('recognisers'),
+  'input.changed': kind('inputs', { knows: ['reading'] }),
   'hook.called': kind('hooks', { knows: ['label', 'who', 'sure'] }),
   'mode.changed': kind('site'),
   'service.started': kind('site'),
   'clock.jumped': kind('site'),
   'storage.low': kind('site'),
   'storage.enough': kind('site'),
-  'source.flooding': kind(['cameras', 'hooks']),
+  'source.flooding': kind(['cameras', 'inputs', 'hooks']),
   'rule.crowded': kind('site'),
   'output.failing': kind('outputs'),
   'output.working': kind('outputs'),
-  'rule.tried': kind(['cameras', 'hooks', 'site'], { cause: false }),
+  'rule.tried': kind(['cameras', 'inputs', 'hooks', 'site'], { cause: false }),
   'output.tried': kind('outputs', { cause: false }),
   'output.set': kind('outputs', { cause: false }),
 };

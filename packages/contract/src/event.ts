@@ -21,6 +21,9 @@ export const EventData = z.object({
   box: Box.optional(),
   /** Which way a line was crossed. */
   direction: z.enum(['in', 'out']).optional(),
+  /** What an input says: a word, or a number. */
+  reading: z.string().max(200).optional(),
+  number: z.number().optional(),
   /** What a counter says now, and which of its thresholds was reached. */
   counts: z.object({ in: z.number().int(), out: z.number().int(), inside: z.number().int() }).optional(),
   reached: z.enum(['in', 'out', 'inside']).optional(),
@@ -79,7 +82,7 @@ export const CloudEvent = z.strictObject({
   id: Line,
   source: Line,
   type: z.enum(causeKinds),
-  subject: z.string().regex(/^(cameras|hooks|site)\/[a-z][a-z0-9-]{0,62}$/),
+  subject: z.string().regex(/^(cameras|inputs|hooks|site)\/[a-z][a-z0-9-]{0,62}$/),
   time: z.iso.datetime({ offset: true }).optional(),
   datacontenttype: z.literal('application/json').optional(),
   data: z
@@ -89,6 +92,8 @@ export const CloudEvent = z.strictObject({
       who: EventData.shape.who,
       sure: EventData.shape.sure,
       direction: EventData.shape.direction,
+      reading: EventData.shape.reading,
+      number: EventData.shape.number,
       test: z.boolean().optional(),
     })
     .default({}),

@@ -4,6 +4,7 @@ export * from './document/document.js';
 export * from './document/feed.js';
 export * from './document/guard.js';
 export * from './document/hook.js';
+export * from './document/input.js';
 export * from './document/json-schema.js';
 export * from './document/mark.js';
 export * from './document/not-yet.js';

@@ -12,6 +12,12 @@ export interface Cooldown {
   readonly since: string;
 }
 
+/** What an input said last. */
+export interface InputState {
+  readonly reading?: string;
+  readonly number?: number;
+}
+
 /** Something that comes due at a steady time in ms. */
 export interface Timer {
   readonly due: number;
@@ -26,6 +32,7 @@ export const stateKeys = {
   cooling: (ruleId: string): StateKey<number> => `cooling/${ruleId}`,
   firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
   output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
+  input: (key: string): StateKey<InputState> => `input/${key}`,
   counter: (name: string): StateKey<Counts> => `counter/${name}`,
   timer: (id: string): StateKey<Timer> => `timer/${id}`,
 };

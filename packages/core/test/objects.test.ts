@@ -119,6 +119,7 @@ const document: SiteDocument = {
   schedules: {},
   groups: { grounds: { watching: { quiet: '9s', dark: { difference: 30 } } } },
   recognisers: {},
+  inputs: {},
   cameras: { 'palm-house': { ...camera(door, { smallest: '0.2%' }), group: 'grounds' } },
   hooks: {},
   outputs: {},

@@ -40,7 +40,7 @@ const camerasMay: Allowance = { aSecond: 5, atOnce: 50 };
 export class OwnEvents {
   private readonly parts: OwnEventsParts;
   private readonly failing = new Map<string, { times: number; since: number; told: boolean }>();
-  private readonly buckets = { hooks: new Buckets(hooksMay), cameras: new Buckets(camerasMay) };
+  private readonly buckets = { hooks: new Buckets(hooksMay), cameras: new Buckets(camerasMay), inputs: new Buckets(hooksMay) };
   private offset: number;
   private cancelClock: () => void = () => undefined;
   private cancelRoom: () => void = () => undefined;
@@ -71,7 +71,7 @@ export class OwnEvents {
   }
 
   /** Whether a source may report now; a flood is told once a minute, with its count. */
-  mayReport(section: 'hooks' | 'cameras', source: string): boolean {
+  mayReport(section: 'hooks' | 'cameras' | 'inputs', source: string): boolean {
     const { clock } = this.parts;
     const buckets = this.buckets[section];
     const { passes, begins } = buckets.take(source, clock.steady());
@@ -84,7 +84,8 @@ export class OwnEvents {
   }
 
   /** Sources that a document has no more are forgotten. */
-  only(sources: { readonly hooks: readonly string[]; readonly cameras: readonly string[] }): void {
+  only(sources: { readonly hooks: readonly string[]; readonly cameras: readonly string[]; readonly inputs: readonly string[] }): void {
+    this.buckets.inputs.only(new Set(sources.inputs));
     this.buckets.hooks.only(new Set(sources.hooks));
     this.buckets.cameras.only(new Set(sources.cameras));
   }

@@ -19,12 +19,14 @@ import type { Figures } from './figures.js';
 import { newId } from './ids.js';
 import { CameraIntake } from './intake/cameras.js';
 import type { ReadyFeed } from './intake/feeds/contract.js';
+import { InputIntake } from './intake/inputs.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
 import { insertMedia } from './ledger/commit.js';
 import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
 import type { Holder } from './ledger/leases.js';
+import { writeRefused } from './ledger/secrets.js';
 import { mediaPath } from './ledger/state.js';
 import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
@@ -139,9 +141,20 @@ export class SiteRuntime {
       (dark) => this.watchers.sky(dark),
     );
     this.readBacks = new ReadBacks(clock, (output, value) => this.engine.accept({ kind: 'read-back', output, value }), trouble);
-    this.brokers = new Brokers((output, value) => {
-      this.readBacks.told(output, value);
+    const inputs = new InputIntake({
+      clock,
+      document: () => this.document,
+      read: (key) => this.engine.read(key),
+      accept: (entry) => this.engine.accept(entry),
+      mayReport: (input) => this.own.mayReport('inputs', input),
+      refused: (source, address, reason) =>
+        writeRefused(database, { site: stored.id, source, at: new Date(clock.wall()), address: address.slice(0, 60), reason }),
+      trouble,
     });
+    this.brokers = new Brokers(
+      (output, value) => this.readBacks.told(output, value),
+      (input, payload) => inputs.told(input, payload),
+    );
     this.announcing = new Announcing({
       database,
       site: stored.id,
@@ -299,7 +312,11 @@ export class SiteRuntime {
     const renamed = Object.fromEntries(renames.flatMap(({ section, from, to }) => (section === 'outputs' ? [[from, to]] : [])));
     await this.engine.accept({ kind: 'revision', revision: stored.revision, renamed });
     this.brokers.use(stored.document);
-    this.own.only({ hooks: Object.keys(stored.document.hooks), cameras: Object.keys(stored.document.cameras) });
+    this.own.only({
+      inputs: Object.keys(stored.document.inputs),
+      hooks: Object.keys(stored.document.hooks),
+      cameras: Object.keys(stored.document.cameras),
+    });
     await this.watchers.use(stored.document);
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
   }

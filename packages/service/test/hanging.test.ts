@@ -93,7 +93,10 @@ const kinds: Readonly<Record<string, (port: number, signal: AbortSignal) => Prom
   mail: (port, signal) =>
     smtpKind(around).send({ kind: 'smtp', host: '127.0.0.1', port, security: 'none', from: 'causalis@quillmere.example' }, sending, signal),
   light: async (port, signal) => {
-    const brokers = new Brokers(() => undefined);
+    const brokers = new Brokers(
+      () => undefined,
+      () => undefined,
+    );
     const document = SiteDocument.parse({
       causalis: 1,
       site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin' },

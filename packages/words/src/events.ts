@@ -26,6 +26,7 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     count: data.count ?? '?',
     free: `${Math.floor((data.free ?? 0) / 1024 / 1024)} MB`,
     reason: textsIn(language).attempts[data.reason ?? '']?.[0] ?? data.reason ?? '?',
+    before: data.from ? ` from ${data.from}` : '',
     from: data.from ?? '?',
     to: data.to ?? '?',
     lasted: durationText(data.lastedMs ?? 0),

@@ -80,6 +80,7 @@ test('each kind of event has its sentence and its name', () => {
     'Gatehouse was steered to closed by Bob',
     'Gatehouse has failed 7 times in a row: no answer in time',
     'Gatehouse works again after 12 s',
+    'Gatehouse changed from open to closed',
     'Gatehouse called about Ann',
     'Mode changed from open to closed',
     'Causalis started again after 12 s',

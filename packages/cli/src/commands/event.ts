@@ -115,7 +115,13 @@ export function eventCommands(program: Command): void {
       const options = command.optsWithGlobals<CommonOptions>();
       const client = connect();
       const site = await siteOf(client, options);
-      const section = kind.startsWith('hook.') ? 'hooks' : kind.startsWith('mode.') ? 'site' : 'cameras';
+      const section = kind.startsWith('hook.')
+        ? 'hooks'
+        : kind.startsWith('input.')
+          ? 'inputs'
+          : kind.startsWith('mode.')
+            ? 'site'
+            : 'cameras';
       const text = (name: string) => (typeof given[name] === 'string' ? { [name]: given[name] } : {});
       const body = {
         specversion: '1.0',

@@ -3,6 +3,7 @@ import { type Finding, findingsOf } from '../finding.js';
 import { Key } from '../key.js';
 import { Camera, Group, Recogniser } from './camera.js';
 import { Hook } from './hook.js';
+import { Input } from './input.js';
 import { isNotYet } from './not-yet.js';
 import { Output } from './outputs/registry.js';
 import { Rule } from './rule.js';
@@ -10,7 +11,18 @@ import { Broker, Member, Schedule, Site } from './site.js';
 import { documentVersion, upgradeDocument } from './upgrade.js';
 
 /** The sections that hold keyed items, in the order in which a document is written. */
-export const sections = ['brokers', 'members', 'schedules', 'groups', 'recognisers', 'cameras', 'hooks', 'outputs', 'rules'] as const;
+export const sections = [
+  'brokers',
+  'members',
+  'schedules',
+  'groups',
+  'recognisers',
+  'cameras',
+  'inputs',
+  'hooks',
+  'outputs',
+  'rules',
+] as const;
 export type Section = (typeof sections)[number];
 
 function refuseNewer(version: number, ctx: z.RefinementCtx): void {
@@ -30,6 +42,7 @@ export const SiteDocument = z.strictObject({
   groups: z.record(Key, Group).default({}),
   recognisers: z.record(Key, Recogniser).default({}),
   cameras: z.record(Key, Camera).default({}),
+  inputs: z.record(Key, Input).default({}),
   hooks: z.record(Key, Hook).default({}),
   outputs: z.record(Key, Output).default({}),
   rules: z.record(Key, Rule).default({}),

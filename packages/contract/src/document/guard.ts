@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Key } from '../key.js';
+import { Key, Line } from '../key.js';
 import { oneOrMany } from '../units.js';
 
 const Bounds = z.strictObject({ above: z.number().int().optional(), below: z.number().int().optional() }).optional();
@@ -8,6 +8,10 @@ const Bounds = z.strictObject({ above: z.number().int().optional(), below: z.num
 const guardShapes = {
   schedule: Key.optional(),
   mode: oneOrMany(Key, 20).optional(),
+  /** What inputs must say: a word, one of some, or a number within bounds. */
+  reading: z
+    .record(Key, z.union([oneOrMany(Line, 20), z.strictObject({ above: z.number().optional(), below: z.number().optional() })]))
+    .optional(),
   /** What a counter must say: camera/mark, then in, out or inside. */
   count: z
     .record(z.string().regex(/^[a-z][a-z0-9-]{0,62}\/[a-z][a-z0-9-]{0,62}$/), z.strictObject({ in: Bounds, out: Bounds, inside: Bounds }))

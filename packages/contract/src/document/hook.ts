@@ -4,7 +4,7 @@ import { Line, Was } from '../key.js';
 import { oneOrMany } from '../units.js';
 
 /** A place in a JSON document (RFC 6901). */
-const JsonPointer = z
+export const JsonPointer = z
   .string()
   .max(200)
   .superRefine((text, ctx) => {

@@ -23,6 +23,8 @@ export const Cause = z.strictObject({
   mark: oneOrMany(Key, 100).optional(),
   label: oneOrMany(Line, 50).optional(),
   who: oneOrMany(Line, 50).optional(),
+  /** What an input says. */
+  reading: oneOrMany(Line, 50).optional(),
   /** Which way a line was crossed. */
   direction: z.enum(['in', 'out']).optional(),
   /** Least confidence, 0 to 1. */

@@ -49,6 +49,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
     if (broker !== undefined) oneOf('broker', broker, Object.keys(document.brokers), ['outputs', key, 'over']);
     if (output.kind === 'light' && !output['read-back']) say('hint', 'no-read-back', ['outputs', key], {});
   }
+  for (const [key, input] of Object.entries(document.inputs))
+    oneOf('broker', input.over, Object.keys(document.brokers), ['inputs', key, 'over']);
   for (const [key, camera] of Object.entries(document.cameras)) {
     if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
     if (camera.recogniser !== undefined)
@@ -75,7 +77,7 @@ type OneOf = (what: string, name: string, known: readonly string[], path: Findin
 /** Keys are unique among all sources, and among all ways out. */
 function checkKeys(document: SiteDocument, say: Say): void {
   const taken = new Map([[document.site.key, 'site']]);
-  for (const section of ['groups', 'cameras', 'hooks'] as const)
+  for (const section of ['groups', 'cameras', 'inputs', 'hooks'] as const)
     for (const key of Object.keys(document[section])) {
       const by = taken.get(key);
       if (by !== undefined) say('error', 'key-taken', [section, key], { value: key, by });
@@ -92,9 +94,10 @@ function checkCause(
   level: Finding['level'],
 ): void {
   const { cause } = rule;
-  const { cameras, groups, hooks, site } = document;
-  const sources = [...Object.keys({ ...cameras, ...groups, ...hooks }), site.key];
-  const sectionOf = (key: string): EventSection => (cameras[key] || groups[key] ? 'cameras' : hooks[key] ? 'hooks' : 'site');
+  const { cameras, groups, hooks, inputs, site } = document;
+  const sources = [...Object.keys({ ...cameras, ...groups, ...inputs, ...hooks }), site.key];
+  const sectionOf = (key: string): EventSection =>
+    cameras[key] || groups[key] ? 'cameras' : hooks[key] ? 'hooks' : inputs[key] ? 'inputs' : 'site';
   const wanted = new Set(cause.event.flatMap((kind) => eventKindTable[kind].from));
   cause.at?.forEach((key, i) => {
     const place = cause.at?.length === 1 ? [...path, 'at'] : [...path, 'at', i];
@@ -118,7 +121,7 @@ function checkCause(
     ];
     for (const mark of cause.mark) oneOf(lines ? 'line' : 'zone', mark, zones, [...path, 'mark'], level);
   }
-  for (const field of ['label', 'who', 'sure'] as const) {
+  for (const field of ['label', 'who', 'sure', 'reading'] as const) {
     if (cause[field] === undefined || knows(cause.event, field)) continue;
     say('cause-cannot-know', [...path, field], { field, event: cause.event.join(', ') });
   }

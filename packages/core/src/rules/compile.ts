@@ -30,6 +30,7 @@ export interface CompiledRule {
   readonly marks?: ReadonlySet<string>;
   readonly labels?: ReadonlySet<string>;
   readonly who?: ReadonlySet<string>;
+  readonly readings?: ReadonlySet<string>;
   readonly direction?: 'in' | 'out';
   readonly sure?: number;
   readonly guards: readonly NamedGuard[];
@@ -93,6 +94,7 @@ function compileRule(key: string, rule: Rule, around: GuardSurroundings, identit
     ...(cause.mark ? { marks: new Set(cause.mark) } : {}),
     ...(cause.label ? { labels: new Set(cause.label) } : {}),
     ...(cause.who ? { who: new Set(cause.who) } : {}),
+    ...(cause.reading ? { readings: new Set(cause.reading) } : {}),
     ...(cause.direction ? { direction: cause.direction } : {}),
     ...(cause.sure === undefined ? {} : { sure: cause.sure }),
     guards: (rule.guards ?? []).map((guard) => compileGuard(guard, around)),
@@ -146,8 +148,11 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
       const [named] = rule.at ?? [];
       const [section] = rule.kinds.flatMap((kind) => eventKindTable[kind].from);
       if (named !== undefined)
-        return { section: document.cameras[named] ? 'cameras' : document.hooks[named] ? 'hooks' : 'site', source: named };
-      const [any] = section === 'cameras' || section === 'hooks' ? Object.keys(document[section]) : [];
+        return {
+          section: document.cameras[named] ? 'cameras' : document.inputs[named] ? 'inputs' : document.hooks[named] ? 'hooks' : 'site',
+          source: named,
+        };
+      const [any] = section === 'cameras' || section === 'hooks' || section === 'inputs' ? Object.keys(document[section]) : [];
       return any === undefined ? { section: 'site', source: document.site.key } : { section, source: any };
     },
     rulesFor(kind, source) {

@@ -17,6 +17,7 @@ export function matches(rule: CompiledRule, event: EventIn): boolean {
     (!rule.marks || (event.mark !== undefined && rule.marks.has(event.mark))) &&
     (!rule.labels || (event.data.label !== undefined && rule.labels.has(event.data.label))) &&
     (!rule.who || (event.data.who !== undefined && rule.who.has(event.data.who))) &&
+    (!rule.readings || (event.data.reading !== undefined && rule.readings.has(event.data.reading))) &&
     (!rule.direction || event.data.direction === rule.direction) &&
     (rule.sure === undefined || (event.data.sure ?? 0) >= rule.sure)
   );
@@ -52,6 +53,7 @@ export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, vi
   const sight = {
     mode: view.get(stateKeys.mode) ?? site.firstMode,
     now,
+    reading: (input: string) => view.get(stateKeys.input(input)),
     counts: (name: string) => readCounter(view, site.counters, site.zone, name, now.wall),
   };
   const guards: GuardResult[] = [];

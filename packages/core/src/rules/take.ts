@@ -1,6 +1,7 @@
 import type { Verdict } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
 import { fire } from '../firing/fire.js';
+import { stateKeys } from '../state.js';
 import type { Work } from '../work.js';
 import { coolDown } from './cooling.js';
 import { count } from './counting.js';
@@ -10,6 +11,13 @@ import { judge, matches } from './judge.js';
 export function takeEvent(work: Work, event: EventIn): void {
   const { site, state, now } = work;
   const verdicts: Verdict[] = [];
+  if (event.kind === 'input.changed' && !event.test) {
+    const { reading, number } = event.data;
+    state.set(stateKeys.input(event.source), {
+      ...(reading === undefined ? {} : { reading }),
+      ...(number === undefined ? {} : { number }),
+    });
+  }
   // What an event counts is counted before the rules are asked, so that a guard sees the count with it.
   const following: EventIn[] = count(work, event);
   work.events.push({ event, verdicts });

@@ -22,7 +22,7 @@ function inNetworks(address: string, networks: readonly string[]): boolean {
 }
 
 /** The value at a JSON Pointer (RFC 6901), or nothing. */
-function at(value: unknown, pointer: string): unknown {
+export function valueAt(value: unknown, pointer: string): unknown {
   let here = value;
   for (const step of pointer.split('/').slice(1)) {
     if (typeof here !== 'object' || here === null) return undefined;
@@ -49,7 +49,11 @@ export function readHookCall(hook: Hook, call: HookCall): { data: EventData } | 
   } catch {
     return { refused: 'not-json' };
   }
-  const known = { label: label && text(at(body, label), 100), who: who && text(at(body, who), 200), sure: sure && Number(at(body, sure)) };
+  const known = {
+    label: label && text(valueAt(body, label), 100),
+    who: who && text(valueAt(body, who), 200),
+    sure: sure && Number(valueAt(body, sure)),
+  };
   return {
     data: {
       ...(known.label ? { label: known.label } : {}),

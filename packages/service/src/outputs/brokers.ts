@@ -14,9 +14,11 @@ export class Brokers {
   private readonly listening = new Map<string, Promise<unknown>>();
   private topics = new Map<string, Map<string, string[]>>();
   private readonly toldOf: (output: string, value: LightValue) => void;
+  private readonly inputSaid: (input: string, payload: Buffer) => void;
 
-  constructor(toldOf: (output: string, value: LightValue) => void) {
+  constructor(toldOf: (output: string, value: LightValue) => void, inputSaid: (input: string, payload: Buffer) => void) {
     this.toldOf = toldOf;
+    this.inputSaid = inputSaid;
   }
 
   /** Connects to what a document names, leaves what it no longer names, and listens to each light's read-back. */
@@ -28,12 +30,14 @@ export class Brokers {
     }
     const before = this.topics;
     this.topics = new Map();
-    for (const [key, output] of Object.entries(document.outputs)) {
-      if (output.kind !== 'light' || !output['read-back']) continue;
-      const topics = this.topics.get(output.over) ?? new Map<string, string[]>();
-      topics.set(output['read-back'], [...(topics.get(output['read-back']) ?? []), key]);
-      this.topics.set(output.over, topics);
-    }
+    const listen = (broker: string, topic: string, listener: string) => {
+      const topics = this.topics.get(broker) ?? new Map<string, string[]>();
+      topics.set(topic, [...(topics.get(topic) ?? []), listener]);
+      this.topics.set(broker, topics);
+    };
+    for (const [key, output] of Object.entries(document.outputs))
+      if (output.kind === 'light' && output['read-back']) listen(output.over, output['read-back'], `outputs/${key}`);
+    for (const [key, { over, topic }] of Object.entries(document.inputs)) listen(over, topic, `inputs/${key}`);
     for (const [key, broker] of Object.entries(document.brokers)) {
       const client = this.clients.get(key)?.client ?? this.open(key, broker.url);
       const wanted = [...(this.topics.get(key)?.keys() ?? [])];
@@ -95,10 +99,14 @@ export class Brokers {
   }
 
   private arrived(broker: string, topic: string, payload: Buffer): void {
-    const outputs = this.topics.get(broker)?.get(topic);
-    if (!outputs || payload.length > mostPayload) return;
-    const value = readValue(payload);
-    if (value) for (const output of outputs) this.toldOf(output, value);
+    for (const listener of this.topics.get(broker)?.get(topic) ?? []) {
+      const [section, key] = listener.split('/');
+      if (section === 'inputs') this.inputSaid(key, payload);
+      else {
+        const value = payload.length > mostPayload ? undefined : readValue(payload);
+        if (value) this.toldOf(key, value);
+      }
+    }
   }
 }
 

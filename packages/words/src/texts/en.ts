@@ -4,6 +4,7 @@ import type { EventKind, GuardName, OutputKindName, ProblemCode, SkipReason, Way
 const events: Record<EventKind, readonly [name: string, said: string]> = {
   'motion.began': ['motion begins', 'Motion on {where}'],
   'motion.ended': ['motion ends', 'Motion on {where} ended after {lasted}'],
+  'input.changed': ['an input changes', '{title} changed{before} to {to}'],
   'hook.called': ['is called', '{title} called{who}'],
   'object.appeared': ['something appears', '{what} appeared at {title}'],
   'object.entered': ['something enters', '{what} entered {where}'],
@@ -40,6 +41,7 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
 const guards: Record<GuardName, { readonly sentence: string; readonly holds: string; readonly fails: string }> = {
   schedule: { sentence: 'the time is in {wanted}', holds: '{saw} lies in {wanted}', fails: '{saw} lies outside {wanted}' },
   mode: { sentence: 'the mode is {wanted}', holds: 'mode is {saw}', fails: 'mode is {saw}, not {wanted}' },
+  reading: { sentence: '{wanted}', holds: '{saw}', fails: '{saw}, not {wanted}' },
   count: { sentence: 'the count is {wanted}', holds: 'count is {saw}', fails: 'count is {saw}, not {wanted}' },
 };
 
@@ -52,6 +54,7 @@ const reasons: Readonly<Record<string, string>> = {
   circle: 'in a circle',
   'guard:schedule': 'outside its schedule',
   'guard:mode': 'in another mode',
+  'guard:reading': 'at another reading',
   'guard:count': 'at another count',
 };
 

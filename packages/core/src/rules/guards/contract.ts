@@ -1,5 +1,5 @@
 import type { Finding, SiteDocument } from '@causalis/contract';
-import type { Now } from '../../state.js';
+import type { InputState, Now } from '../../state.js';
 import type { CompiledSchedule } from '../../time/schedule.js';
 import type { Counts } from '../counting.js';
 
@@ -8,6 +8,8 @@ export interface GuardSight {
   readonly mode: string;
   readonly now: Now;
   /** What a counter says, by camera/mark. */
+  /** What an input said last. */
+  readonly reading: (input: string) => InputState | undefined;
   readonly counts: (name: string) => Counts | undefined;
 }
 

@@ -2,6 +2,7 @@ import { type Finding, type Guard, type GuardName, type GuardResult, guardNames,
 import type { CompiledGuard, GuardKind, GuardSight, GuardSurroundings, MustBe } from './contract.js';
 import { countGuard } from './count.js';
 import { modeGuard } from './mode.js';
+import { readingGuard } from './reading.js';
 import { scheduleGuard } from './schedule.js';
 
 /** Every kind of guard by its word: a new one is one file and one line here. */
@@ -9,6 +10,7 @@ const kinds: { readonly [K in GuardName]: GuardKind<NonNullable<Guard[K]>> } = {
   schedule: scheduleGuard,
   mode: modeGuard,
   count: countGuard,
+  reading: readingGuard,
 };
 
 /** A guard with its word. */

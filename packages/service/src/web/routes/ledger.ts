@@ -50,8 +50,9 @@ export const ledgerRoutes = (parts: WebParts): Handlers => ({
 /** The source must be one that the site has and that can give such an event. */
 function sourceFindings(site: SiteRuntime, event: CloudEvent, path: (string | number)[]): Finding[] {
   const [section, key] = event.subject.split('/');
-  const { cameras, hooks, site: own } = site.document;
-  const known = section === 'cameras' ? key in cameras : section === 'hooks' ? key in hooks : key === own.key;
+  const { cameras, hooks, inputs, site: own } = site.document;
+  const known =
+    section === 'cameras' ? key in cameras : section === 'inputs' ? key in inputs : section === 'hooks' ? key in hooks : key === own.key;
   if (!known)
     return [
       {
@@ -106,11 +107,12 @@ async function acceptEvents(parts: WebParts, site: SiteRuntime, sent: readonly C
 /** A CloudEvent as the core takes it: what is sent by hand was seen when it arrived. */
 function eventIn(event: CloudEvent, wall: number): EventIn {
   const [section, key] = event.subject.split('/');
-  const { mark, test = false, sure, ...words } = event.data;
+  const { mark, test = false, sure, number, ...words } = event.data;
   // Text of others is freed of what is no text: nobody's terminal or mail obeys it.
   const data = {
     ...Object.fromEntries(Object.entries(words).map(([name, text]) => [name, plainLine(text, 200)])),
     ...(sure === undefined ? {} : { sure }),
+    ...(number === undefined ? {} : { number }),
   };
   return {
     id: newId(),
