@@ -46,7 +46,7 @@ before(async () => {
   garden = await Garden.open({
     camera: {},
     document: (text) =>
-      text.replace(/http:\/\/127\.0\.0\.1:7301/, `http://127.0.0.1:${recogniser.port}`).replace('\nhooks:', `${more}\nhooks:`),
+      text.replace(/http:\/\/127\.0\.0\.1:7301/, `http://127.0.0.1:${recogniser.port}`).replace('\ninputs:', `${more}\ninputs:`),
   });
   const recordings = path.join(garden.service.home, 'recordings');
   await mkdir(recordings, { recursive: true });

@@ -21,7 +21,7 @@ before(async () => {
     title: Mast
     feeds: { main: { kind: onvif, url: "http://127.0.0.1:${mast.port}/onvif/device_service", user: causalis, password: { secret: gatehouse }, profile: mast-small } }
 `;
-  garden = await Garden.open({ document: (text) => text.replace('\nhooks:', `${camera}\nhooks:`) });
+  garden = await Garden.open({ document: (text) => text.replace('\ninputs:', `${camera}\ninputs:`) });
 });
 after(async () => {
   await garden.close();

@@ -30,7 +30,7 @@ const more = `
 `;
 const garden = await Garden.open({
   camera: { hour: 11 },
-  document: (text) => text.replace('http://127.0.0.1:7301', `http://127.0.0.1:${recogniser.port}`).replace('\nhooks:', `${more}\nhooks:`),
+  document: (text) => text.replace('http://127.0.0.1:7301', `http://127.0.0.1:${recogniser.port}`).replace('\ninputs:', `${more}\ninputs:`),
 });
 const browser = await openBrowser();
 

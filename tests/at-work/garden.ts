@@ -48,7 +48,13 @@ export class Garden {
       .replaceAll('127.0.0.1:7326', `127.0.0.1:${garden.calls.port}`)
       .replaceAll('http://127.0.0.1:7100', garden.service.url);
     garden.document = options.document ? options.document(ported) : ported;
-    await garden.service.client.call('apply', { params: { site }, body: garden.document });
+    try {
+      await garden.service.client.call('apply', { params: { site }, body: garden.document });
+    } catch (error) {
+      // What was opened would keep a test from ending.
+      await garden.close();
+      throw error;
+    }
     for (const [key, value] of Object.entries(passwords))
       await garden.service.client.call('setSecret', { params: { site, key }, body: { value } });
     return garden;

@@ -19,6 +19,7 @@ export * from './vision/kernel/kernel.js';
 export * from './vision/kernel/wasm.js';
 export * from './vision/mask.js';
 export * from './vision/motion.js';
+export * from './vision/nature.js';
 export * from './vision/objects.js';
 export * from './vision/replay.js';
 export * from './vision/settings.js';

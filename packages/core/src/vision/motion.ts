@@ -1,9 +1,10 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
 import { around, type Blob, BlobFinder, boxOf, groupBlobs } from './blobs.js';
+import { BlockCounter } from './blocks.js';
 import { type GreyPicture, type Grid, gridFor } from './grid.js';
 import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
-import { isLight } from './light.js';
 import { type AreaShape, fillArea } from './mask.js';
+import { type BlobNature, natureOf, verdictOf } from './nature.js';
 import { type Track, Tracker } from './tracks.js';
 import { atRest, nextZoneState, type ZoneChange, type ZoneState } from './zone-state.js';
 
@@ -60,12 +61,6 @@ export interface SeenBlob {
   readonly size: number;
 }
 
-/** What a blob is by itself: something that moves, or what no setting makes an event of. */
-export type BlobNature = 'thing' | 'still' | 'light' | 'sways' | 'fleeting';
-
-/** Blocks into which a picture is cut for remembering where something moved. */
-export const blockGrid = { across: 32, down: 18 } as const;
-
 /** What the detector made of one picture. */
 export interface MotionLook {
   /** The background is still being learned: nothing begins. */
@@ -95,8 +90,6 @@ const allChanged = 0.5;
 const anewMs = 1_200;
 /** Changed cells, with one row around them, that must hang together to be looked at: below it is noise. */
 const leastCells = 12;
-/** A thing has moved when this share of its cells differs from a moment ago. */
-const activeShare = 0.03;
 /** A picture darker than the first of these is night, until it is lighter than the second; grey levels. */
 const nightBelow = 46;
 const dayAbove = 58;
@@ -386,65 +379,6 @@ export class MotionDetector {
       this.paths.delete(id);
       if (verdict && verdict !== 'counted' && seen > 1) this.removed[verdict] = (this.removed[verdict] ?? 0) + 1;
     }
-  }
-}
-
-/** What a blob is by itself. `restless`: beyond how many grey levels of usual movement only what goes somewhere counts. */
-function natureOf(pieces: readonly Blob[], cells: Int32Array, kernel: Kernel, restless: number): BlobNature {
-  const { active, changed, around: restlessness } = kernel.memory;
-  let [moving, other, usual] = [0, 0, 0];
-  for (const piece of pieces) {
-    for (let k = piece.from; k < piece.from + piece.cells; k++) {
-      const i = cells[k];
-      moving += active[i];
-      other += changed[i];
-      if (changed[i] === 1) usual += restlessness[i];
-    }
-  }
-  if (moving < Math.max(2, other * activeShare)) return 'still';
-  if (pieces.every((piece) => isLight(piece, cells, kernel))) return 'light';
-  return usual > other * restless * 128 ? 'sways' : 'thing';
-}
-
-/** What the filters make of a blob. */
-export function verdictOf(
-  { size, nature, inZones }: { readonly size: number; readonly nature: BlobNature; readonly inZones: readonly number[] },
-  { smallest, largest }: Pick<MotionValues, 'smallest' | 'largest'>,
-): BlobVerdict {
-  if (!inZones.some((count) => count > 0)) return 'outside';
-  if (size < smallest) return 'too-small';
-  if (size > largest) return 'too-large';
-  return nature === 'thing' ? 'counted' : nature;
-}
-
-/** Counts cells by the blocks of the picture in which they lie, with one set of arrays for all pictures. */
-class BlockCounter {
-  private readonly blockOf: Uint16Array;
-  private readonly counts = new Uint16Array(blockGrid.across * blockGrid.down);
-
-  constructor({ width, height }: Grid) {
-    this.blockOf = Uint16Array.from({ length: width * height }, (_, i) => {
-      const y = Math.floor(i / width);
-      return Math.floor((y * blockGrid.down) / height) * blockGrid.across + Math.floor(((i - y * width) * blockGrid.across) / width);
-    });
-  }
-
-  /** Block, count, block, count … of a thing's pieces. */
-  count(pieces: readonly Blob[], cells: Int32Array): number[] {
-    const { blockOf, counts } = this;
-    const touched: number[] = [];
-    for (const { from, cells: count } of pieces) {
-      for (let k = from; k < from + count; k++) {
-        const block = blockOf[cells[k]];
-        if (counts[block]++ === 0) touched.push(block);
-      }
-    }
-    const found: number[] = [];
-    for (const block of touched) {
-      found.push(block, counts[block]);
-      counts[block] = 0;
-    }
-    return found;
   }
 }
 

@@ -1,6 +1,8 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
+import { blockGrid } from './blocks.js';
 import { fillArea } from './mask.js';
-import { type BlobNature, blockGrid, type MotionSettings, verdictOf, wholePicture } from './motion.js';
+import { type MotionSettings, wholePicture } from './motion.js';
+import { type BlobNature, verdictOf } from './nature.js';
 import { atRest, nextZoneState, type ZoneState } from './zone-state.js';
 
 /** What one picture showed, remembered without the picture. */
