@@ -38,11 +38,12 @@ test('figures are OpenMetrics: what came, what fired, what was tried, and how lo
   assert.match(text, /# EOF\n$/);
   for (const line of [
     `causalis_events_total{site="${site}",kind="motion.began"} 1`,
-    `causalis_firings_total{site="${site}"} 1`,
     `causalis_attempts_total{site="${site}",output="depot-desk",outcome="accepted"} 1`,
     'causalis_ledger_up 1',
   ])
     assert.ok(text.includes(`${line}\n`), `${line}\n${text.slice(0, 3_000)}`);
+  // After closing time the rule that records fires as well.
+  assert.match(text, /^causalis_firings_total\{site="quillmere"\} [12]$/m);
   for (const name of [
     'causalis_commit_seconds_bucket',
     'causalis_batch_entries_count',

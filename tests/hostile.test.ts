@@ -123,6 +123,9 @@ const bodies: Partial<Record<PathName, Json>> = {
   setOutput: { power: true, level: 0.5, for: '1s' },
   setMode: { mode: 'no-such-mode' },
   setSecret: { value: 'x' },
+  probe: { feed: { kind: 'file', file: 'nothing.mp4' }, password: 'x', channels: false },
+  replay: { watching: { quiet: '3s' } },
+  suggest: { seconds: 60 },
 };
 
 test('every field of every body with a wrong value is refused with its place, and nothing changes', async () => {
