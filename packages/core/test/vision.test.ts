@@ -233,3 +233,15 @@ test('nothing begins in the pause after motion has ended', () => {
     ],
   );
 });
+
+test('what is followed when the pictures have a gap is gone, and told so', () => {
+  const detector = motionDetector(settings);
+  for (let i = 0; i < settledFrame; i++) detector.see(picture(i));
+  for (let i = 0; i < 6; i++) detector.see(picture(settledFrame + i, ...walker(9)(i)));
+  const [followed] = detector.things;
+  detector.see(picture(settledFrame + 40));
+  assert.deepEqual(
+    detector.gone.map(({ id }) => id),
+    [followed.id],
+  );
+});

@@ -307,7 +307,7 @@ export class MotionDetector {
     });
     const followed = judged.filter(({ size }) => size >= leastFollowed);
     const { of, ended } = this.tracker.see(followed, timeMs);
-    this.ended = ended;
+    this.ended = [...this.ended, ...ended];
     this.forget(ended);
     this.fleeting = [
       ...this.fleeting.filter((at) => timeMs - at < showers.withinMs),

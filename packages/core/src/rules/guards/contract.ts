@@ -7,9 +7,9 @@ import type { Counts } from '../counting.js';
 export interface GuardSight {
   readonly mode: string;
   readonly now: Now;
-  /** What a counter says, by camera/mark. */
   /** What an input said last. */
   readonly reading: (input: string) => InputState | undefined;
+  /** What a counter says, by camera/mark. */
   readonly counts: (name: string) => Counts | undefined;
 }
 

@@ -111,7 +111,7 @@ export class CameraWatch {
     const at = this.parts.wall();
     for (const change of this.detector.unsettle(at)) this.report(change, at);
     this.view.reset();
-    this.objects.see([], this.detector.gone, at);
+    this.reportObjects([], this.camera.recogniser ? this.named.reset() : this.detector.gone, at);
     const { view: _, moving: __, ...rest } = this.state;
     this.change(moving ? { ...rest, moving } : rest);
   }
@@ -179,7 +179,8 @@ export class CameraWatch {
     this.remember(look, at);
     if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
     if (this.camera.recogniser) this.recognise(jpeg, at);
-    else if (!look.settling) this.reportObjects(this.detector.things, this.detector.gone, at);
+    // What is gone has left, also when the background is being learned anew.
+    else this.reportObjects(look.settling ? [] : this.detector.things, this.detector.gone, at);
     if (this.parts.viewed()) this.show(look, jpeg, at);
   }
 
