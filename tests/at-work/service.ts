@@ -53,6 +53,8 @@ export class ServiceAtWork {
       CAUSALIS_HOME: this.home,
       CAUSALIS_DATABASE_URL: this.database.url,
       CAUSALIS_PORT: String(this.port),
+      CAUSALIS_UPLOAD_PORT: '0',
+      CAUSALIS_MAIL_PORT: '0',
       CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'silent',
     };
     const first: ToService[] = [

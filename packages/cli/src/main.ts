@@ -4,11 +4,12 @@ import { Command, CommanderError } from 'commander';
 import { cameraCommands } from './commands/camera.js';
 import { deliveryCommands } from './commands/delivery.js';
 import { eventCommands } from './commands/event.js';
-import { hookCommands, modeCommands, secretCommands, serveCommand, statusCommand } from './commands/other.js';
+import { modeCommands, secretCommands, serveCommand, statusCommand } from './commands/other.js';
 import { outputCommands } from './commands/output.js';
 import { loginCommand, tokenCommands, userCommands } from './commands/people.js';
 import { ruleCommands } from './commands/rule.js';
 import { siteCommands } from './commands/site.js';
+import { accountCommands, hookCommands, sourceCommands } from './commands/source.js';
 import { completionCommands } from './completion.js';
 import { Complaint } from './session.js';
 
@@ -58,6 +59,8 @@ for (const add of [
   loginCommand,
   siteCommands,
   cameraCommands,
+  sourceCommands,
+  accountCommands,
   hookCommands,
   outputCommands,
   secretCommands,

@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: '/cameras/new', name: 'add-camera', component: () => import('./pages/cameras/AddCameraPage.vue') },
     { path: '/cameras/:camera', name: 'camera', component: () => import('./pages/cameras/SetCameraPage.vue'), props: true },
     { path: '/cameras/:camera/walk', name: 'walk', component: () => import('./pages/cameras/WalkPage.vue'), props: true },
+    { path: '/sources', name: 'sources', component: () => import('./pages/sources/SourcesPage.vue') },
     { path: '/rules', name: 'rules', component: () => import('./pages/rules/RulesPage.vue') },
     { path: '/outputs', name: 'outputs', component: () => import('./pages/outputs/OutputsPage.vue') },
     { path: '/ledger', name: 'events', component: () => import('./pages/ledger/EventsPage.vue') },

@@ -32,6 +32,7 @@ export const eventKindTable = {
   'object.lingered': kind('cameras', seen),
   'line.crossed': kind('cameras', seen),
   'count.reached': kind('cameras'),
+  'camera.reported': kind('cameras'),
   'camera.lost': kind('cameras'),
   'camera.frozen': kind('cameras'),
   'camera.restored': kind('cameras'),

@@ -19,6 +19,10 @@ export const EventData = z.object({
   level: z.number().min(0).max(1).optional(),
   threshold: z.number().min(0).max(1).optional(),
   box: Box.optional(),
+  /** Over which account something arrived, the name of its file, and what was written with it. */
+  account: z.string().max(63).optional(),
+  file: z.string().max(200).optional(),
+  words: z.string().max(200).optional(),
   /** Which way a line was crossed. */
   direction: z.enum(['in', 'out']).optional(),
   /** What an input says: a word, or a number. */

@@ -1,4 +1,5 @@
 export * from './chain.js';
+export * from './document/account.js';
 export * from './document/camera.js';
 export * from './document/document.js';
 export * from './document/feed.js';
@@ -22,6 +23,7 @@ export * from './http/paths.js';
 export * from './http/probe.js';
 export * from './http/replay.js';
 export * from './http/shapes.js';
+export * from './http/sources.js';
 export * from './key.js';
 export * from './live.js';
 export * from './problem.js';

@@ -122,6 +122,7 @@ const document: SiteDocument = {
   inputs: {},
   cameras: { 'palm-house': { ...camera(door, { smallest: '0.2%' }), group: 'grounds' } },
   hooks: {},
+  accounts: {},
   outputs: {},
   rules: {
     full: {

@@ -10,6 +10,13 @@ const Config = z.object({
   CAUSALIS_PORT: port.default(7100),
   /** Names under which the service answers, beside loopback. */
   CAUSALIS_NAMES: z.string().default(''),
+  /** Where cameras that can only send do so: uploads (with ports for their files, from-to) and mail. */
+  CAUSALIS_UPLOAD_PORT: port.default(7121),
+  CAUSALIS_UPLOAD_DATA_PORTS: z
+    .string()
+    .regex(/^\d{4,5}-\d{4,5}$/)
+    .default('7150-7199'),
+  CAUSALIS_MAIL_PORT: port.default(7125),
   /** Another process takes a site over when its holder has been silent for so long, ms. */
   CAUSALIS_LEASE_MS: z.coerce.number().int().min(500).max(600_000).default(10_000),
   /** Days for which the ledger keeps what has happened. */
@@ -27,6 +34,9 @@ export interface ServiceConfig {
   readonly names: readonly string[];
   readonly logLevel: string;
   readonly logFile: string | undefined;
+  readonly uploadPort: number;
+  readonly uploadDataPorts: readonly [number, number];
+  readonly mailPort: number;
   readonly leaseMs: number;
   readonly keepDays: number;
 }
@@ -44,6 +54,9 @@ export function readConfig(env: NodeJS.ProcessEnv): ServiceConfig {
     names: c.CAUSALIS_NAMES.split(',').filter(Boolean),
     logLevel: c.CAUSALIS_LOG,
     logFile: c.CAUSALIS_LOG_FILE,
+    uploadPort: c.CAUSALIS_UPLOAD_PORT,
+    uploadDataPorts: c.CAUSALIS_UPLOAD_DATA_PORTS.split('-').map(Number) as [number, number],
+    mailPort: c.CAUSALIS_MAIL_PORT,
     leaseMs: c.CAUSALIS_LEASE_MS,
     keepDays: c.CAUSALIS_KEEP_DAYS,
   };

@@ -7,6 +7,8 @@ import { Figures } from './figures.js';
 import { freeBytes } from './files.js';
 import { firstStart, forgetFirstSignIn } from './first-start.js';
 import { newId } from './ids.js';
+import { Arrivals } from './intake/accounts/arrivals.js';
+import { accountDesk } from './intake/accounts/desk.js';
 import { Keeping } from './keeping.js';
 import { thisProcess } from './lease.js';
 import { answers, openDatabase } from './ledger/database.js';
@@ -77,9 +79,16 @@ async function main(): Promise<void> {
     room: async () => bytes ?? freeBytes(config.home),
     trouble,
     figures,
+    documentChanged: () => void arrivals.look(),
     note: (facts, what) => log.info(facts, what),
   });
   sites = carried;
+  const arrivals = new Arrivals(
+    config,
+    accountDesk({ database, clock, sites: carried }),
+    () => new Set(carried.all.flatMap(({ document }) => Object.values(document.accounts).map(({ kind }) => kind))),
+    trouble,
+  );
   const access = new Access(database, clock);
 
   const names = (): ReadonlySet<string> =>
@@ -94,6 +103,7 @@ async function main(): Promise<void> {
       sites: carried,
       access,
       figures,
+      arrivals,
       version,
       started: new Date(clock.wall()),
       localKey,
@@ -110,6 +120,7 @@ async function main(): Promise<void> {
   url = `http://${config.host.includes(':') ? `[${config.host}]` : config.host}:${listening}`;
   await firstStart(database, config.home, () => url, new Date(clock.wall()));
   await carried.start();
+  await arrivals.look();
   if (shifted) for (const site of carried.all) site.shiftClock(shifted);
 
   const keeping = new Keeping({
@@ -128,6 +139,7 @@ async function main(): Promise<void> {
     if (ending) return;
     ending = true;
     await app.close();
+    await arrivals.stop();
     await keeping.stop();
     await carried.stop();
     await database.sequelize.close();

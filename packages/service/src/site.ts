@@ -17,8 +17,10 @@ import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
 import type { Figures } from './figures.js';
 import { newId } from './ids.js';
+import { type Arrival, ArrivalRefused, mustBeTaken } from './intake/accounts/contract.js';
 import { CameraIntake } from './intake/cameras.js';
 import type { ReadyFeed } from './intake/feeds/contract.js';
+import { LastCalls } from './intake/hook.js';
 import { InputIntake } from './intake/inputs.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
@@ -26,7 +28,7 @@ import { insertMedia } from './ledger/commit.js';
 import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
 import type { Holder } from './ledger/leases.js';
-import { writeRefused } from './ledger/secrets.js';
+import { accountUsed, writeRefused } from './ledger/secrets.js';
 import { mediaPath } from './ledger/state.js';
 import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
@@ -72,12 +74,14 @@ export class SiteRuntime {
   readonly vault: Vault;
   readonly evidence: Evidence;
   readonly remembered: Remembered;
+  readonly calls = new LastCalls();
   readonly watchers: Watchers;
   readonly hand: Hand;
   readonly own: OwnEvents;
   readonly lease: Lease;
   private readonly sky: Sky;
   private readonly clock: Clock;
+  private readonly database: Database;
   private readonly dispatch: Dispatch;
   private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
@@ -91,6 +95,7 @@ export class SiteRuntime {
     const { database, clock, trouble } = parts;
     this.lease = lease;
     this.clock = clock;
+    this.database = database;
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
@@ -319,6 +324,21 @@ export class SiteRuntime {
     });
     await this.watchers.use(stored.document);
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
+  }
+
+  /** A camera has sent something by itself, over an account: pictures that are none are refused, all or nothing. */
+  async reported(camera: string, account: string, arrival: Arrival): Promise<void> {
+    mustBeTaken(arrival);
+    const { pictures, file, words } = arrival;
+    const fresh = await Promise.all(pictures.map((jpeg) => this.watchers.pushed(camera, jpeg)));
+    if (fresh.some((picture) => !picture)) throw new ArrivalRefused('no-picture');
+    const data = { account, ...(file ? { file } : {}), ...(words ? { words } : {}) };
+    await this.intake.reported(
+      camera,
+      data,
+      fresh.filter((picture) => picture !== undefined),
+    );
+    await accountUsed(this.database, this.id, account, new Date(this.clock.wall()));
   }
 
   /** A hand has steered a camera's head: the ledger says so, and who. */

@@ -7,7 +7,7 @@ import { type SiteParts, SiteRuntime } from './site.js';
 
 /** The sites that this service carries, and those that another process works for now. */
 export class Sites {
-  private readonly parts: SiteParts;
+  private readonly parts: SiteParts & { readonly documentChanged: () => void };
   private readonly running = new Map<string, SiteRuntime>();
   /** Where the process answers that works for a site, by site. */
   private readonly elsewhere = new Map<string, string>();
@@ -17,7 +17,8 @@ export class Sites {
   private timer: NodeJS.Timeout | undefined;
   private stopped = false;
 
-  constructor(parts: SiteParts) {
+  /** `documentChanged`: some site has another document; what all sites share may need to look. */
+  constructor(parts: SiteParts & { readonly documentChanged: () => void }) {
     this.parts = parts;
   }
 
@@ -68,7 +69,10 @@ export class Sites {
       new Date(this.parts.clock.wall()),
     );
     if (running) {
-      if (changed.length > 0) await running.adopt(stored, renames);
+      if (changed.length > 0) {
+        await running.adopt(stored, renames);
+        this.parts.documentChanged();
+      }
       return { site: running, changed };
     }
     await this.bring(stored);
@@ -95,6 +99,7 @@ export class Sites {
     if (came instanceof SiteRuntime) {
       this.elsewhere.delete(stored.key);
       this.running.set(stored.key, came);
+      this.parts.documentChanged();
     } else this.elsewhere.set(stored.key, came.by.url);
   }
 

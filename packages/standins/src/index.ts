@@ -2,6 +2,7 @@ import { fileURLToPath } from 'node:url';
 
 export { type Call, CallReceiver } from './calls.js';
 export { type CameraOptions, SimulatedCamera } from './camera/camera.js';
+export { mail, type Sends, type SendsTo, upload } from './camera/sender.js';
 export { type Passage, passagesOf, type Spacing } from './gatehouse/actors.js';
 export { chance } from './gatehouse/chance.js';
 export { toJpeg } from './gatehouse/jpeg.js';

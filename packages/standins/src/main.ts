@@ -1,5 +1,6 @@
 import { CallReceiver } from './calls.js';
 import { SimulatedCamera } from './camera/camera.js';
+import type { Sends } from './camera/sender.js';
 import { Lamp } from './lamp.js';
 import { Mailbox } from './mailbox.js';
 import { Recogniser } from './recogniser.js';
@@ -14,9 +15,11 @@ interface Wanted {
   readonly cameras: string;
   readonly mail: string;
   readonly depot: string;
+  /** Where the nursery's old camera sends to, once it is known. */
+  readonly nurserySends?: Sends;
 }
 
-process.once('message', async ({ base, ...passwords }: Wanted) => {
+process.once('message', async ({ base, nurserySends = {}, ...passwords }: Wanted) => {
   const user = 'causalis';
   try {
     const running = await Promise.all([
@@ -27,7 +30,7 @@ process.once('message', async ({ base, ...passwords }: Wanted) => {
       SimulatedCamera.start({ port: base + 3, rtspPort: base + 13, user, password: passwords.cameras, place: 'palm-house' }),
       SimulatedCamera.start({ port: base + 4, user, password: passwords.cameras, place: 'lily-pond' }),
       SimulatedCamera.start({ port: base + 5, user, password: passwords.cameras, place: 'seed-vault', signIn: 'basic' }),
-      SimulatedCamera.start({ port: base + 6, user, password: passwords.cameras, place: 'nursery', signIn: 'basic' }),
+      SimulatedCamera.start({ port: base + 6, user, password: passwords.cameras, place: 'nursery', signIn: 'basic', sends: nurserySends }),
       SimulatedCamera.start({
         port: base + 7,
         rtspPort: base + 17,

@@ -13,6 +13,9 @@ export interface StandInPasswords {
   readonly depot: string;
 }
 
+/** What is typed into the nursery's camera. */
+type Sends = Partial<Record<'upload' | 'mail', { host: string; port: number; user: string; password: string; folder?: string }>>;
+
 /** What a file holds as JSON; nothing when it is not there, or was half written by a start that was killed. */
 export async function readJson<T>(file: string): Promise<T | undefined> {
   try {
@@ -23,10 +26,14 @@ export async function readJson<T>(file: string): Promise<T | undefined> {
 }
 
 /** The demonstration's document with its first camera alone, for whoever has no stand-ins for the others. */
-export const gatehouseAlone = (text: string): string => text.replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '');
+export const gatehouseAlone = (text: string): string =>
+  text.replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '').replace(/\naccounts:[\s\S]*?(?=\n\w)/, '');
 
 /** Where the stand-ins of the demonstration's document listen: counted from here. */
 export const usualBase = 7200;
+
+/** Accounts whose passwords a start has typed into the simulated camera before. */
+export const typedSends = (home: string): Promise<Sends | undefined> => readJson<Sends>(path.join(home, 'nursery-sends.json'));
 
 export async function standInPasswords(home: string): Promise<StandInPasswords> {
   const file = path.join(home, 'stand-ins.json');
@@ -64,5 +71,22 @@ export async function putDemonstration(
   for (const [key, value] of Object.entries(passwords))
     if (secrets.items.some((secret) => secret.key === key && !secret.set))
       await client.call('setSecret', { params: { site, key }, body: { value } });
+  await typeAccounts(home, client, base);
   return fresh;
+}
+
+/** Gives the accounts of the nursery their passwords and types them into its camera, as an integrator would; once. */
+async function typeAccounts(home: string, client: CausalisClient, base: number): Promise<void> {
+  if (await typedSends(home)) return;
+  const params = { site: 'quillmere' };
+  const { accounts } = await client.call('sources', { params });
+  const sends: Sends = {};
+  for (const { key, camera } of accounts) {
+    if (camera !== 'nursery') continue;
+    const { kind, host, port, user, password, folder } = await client.call('issueAccount', { params: { ...params, key } });
+    if (port !== undefined) sends[kind] = { host, port, user, password, ...(folder ? { folder } : {}) };
+  }
+  if (Object.keys(sends).length === 0) return;
+  await fetch(`http://127.0.0.1:${base + 6}/sends`, { method: 'POST', body: JSON.stringify(sends), redirect: 'manual' });
+  await writeWhole(path.join(home, 'nursery-sends.json'), `${JSON.stringify(sends)}\n`);
 }

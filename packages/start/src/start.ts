@@ -7,7 +7,7 @@ import { type FromService, serviceFile, writeWhole } from '@causalis/service';
 import { standinsFile } from '@causalis/standins';
 import { endChild, forkReady } from './children.js';
 import { type PrivateDatabase, startDatabase } from './database.js';
-import { putDemonstration, readJson, standInPasswords, usualBase } from './demonstration.js';
+import { putDemonstration, readJson, standInPasswords, typedSends, usualBase } from './demonstration.js';
 import { needPort, needRoom, StartTrouble } from './trouble.js';
 
 const repository = fileURLToPath(new URL('../../../../', import.meta.url));
@@ -87,7 +87,11 @@ export async function start(): Promise<void> {
     const passwords = await standInPasswords(home);
     say('Starting the stand-ins');
     await keepRunning(started, 'The stand-ins', async () => {
-      const { child, ready } = await forkReady<{ kind: string; reason?: string }>(standinsFile, process.env, { base, ...passwords });
+      const { child, ready } = await forkReady<{ kind: string; reason?: string }>(standinsFile, process.env, {
+        base,
+        ...passwords,
+        nurserySends: await typedSends(home),
+      });
       if (ready.kind !== 'ready') throw new Error(`The stand-ins did not start: ${ready.reason}`);
       return child;
     });
@@ -112,6 +116,10 @@ const serviceEnv = (database: PrivateDatabase): NodeJS.ProcessEnv => ({
   CAUSALIS_HOME: home,
   CAUSALIS_DATABASE_URL: database.url,
   CAUSALIS_PORT: String(port),
+  // Beside the console's port, so that two services on one machine do not meet.
+  CAUSALIS_UPLOAD_PORT: process.env.CAUSALIS_UPLOAD_PORT ?? String(port + 21),
+  CAUSALIS_UPLOAD_DATA_PORTS: process.env.CAUSALIS_UPLOAD_DATA_PORTS ?? `${port + 50}-${port + 99}`,
+  CAUSALIS_MAIL_PORT: process.env.CAUSALIS_MAIL_PORT ?? String(port + 25),
   CAUSALIS_LOG: process.env.CAUSALIS_LOG ?? 'warn',
 });
 

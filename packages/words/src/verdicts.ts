@@ -61,7 +61,10 @@ export function attemptText(attempt: Pick<Attempt, 'code' | 'answer'>, language?
 /** Every code that an attempt can end in. */
 export const attemptCodes = Object.keys(textsIn().attempts);
 
-/** A step of the way to another side, in words. */
+/** Why something that arrived was not taken. */
+export const refusedText = (reason: string, language?: Language): string => textsIn(language).arrivals[reason] ?? reason;
+
+/** A step of the way to another side. */
 export const stepText = (step: WayStep['step'], language?: Language): string => textsIn(language).steps[step];
 
 /** Plain name of a kind of output. */

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import type { AnswerOf } from '@causalis/contract';
-import { cameraText, clockText, dateText, whenText } from '@causalis/words';
+import { cameraText, clockText, dateText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
@@ -91,35 +91,6 @@ export function secretCommands(program: Command): void {
           uses.join(', '),
         ]);
         print(options, { items }, () => table(['SECRET', 'STATE', 'USED FOR'], rows) || 'The document uses no secrets.');
-      }),
-    );
-}
-
-export function hookCommands(program: Command): void {
-  const hook = program.command('hook').description('hooks: issue, revoke, refused');
-  hook
-    .command('issue <key>')
-    .description('a new secret address of a hook, shown once; the one before it ends')
-    .addHelpText('after', '\nExample:\n  causalis hook issue face-desk')
-    .action(
-      at(async ({ client, params, options }, key: string) => {
-        const issued = await client.call('issueHook', { params: { ...params, key } });
-        print(options, issued, () => `${issued.address}\nTreat it as a password: it is not shown again.`);
-      }),
-    );
-  verb(hook, 'revoke <key>', 'end the secret address of a hook, without a new one', 'hook revoke face-desk').action(
-    at(async ({ client, params, options }, key: string) => {
-      await client.call('revokeHook', { params: { ...params, key } });
-      print(options, { revoked: key }, () => `The address of ${key} has ended. A new one: causalis hook issue ${key}`);
-    }),
-  );
-  verb(hook, 'refused', 'arrivals at known addresses that were refused, and why', 'hook refused')
-    .option('--limit <number>', 'how many', '20')
-    .action(
-      at(async ({ client, params, site, options }) => {
-        const { items } = await client.call('refused', { params, query: { limit: options.limit } });
-        const rows = items.map(({ at: when, source, address, reason }) => [whenText(when, site.timezone), source, address, reason]);
-        print(options, { items }, () => table(['WHEN', 'HOOK', 'FROM', 'WHY'], rows) || 'Nothing has been refused.');
       }),
     );
 }

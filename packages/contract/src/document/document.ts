@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type Finding, findingsOf } from '../finding.js';
 import { Key } from '../key.js';
+import { Account } from './account.js';
 import { Camera, Group, Recogniser } from './camera.js';
 import { Hook } from './hook.js';
 import { Input } from './input.js';
@@ -20,6 +21,7 @@ export const sections = [
   'cameras',
   'inputs',
   'hooks',
+  'accounts',
   'outputs',
   'rules',
 ] as const;
@@ -44,6 +46,7 @@ export const SiteDocument = z.strictObject({
   cameras: z.record(Key, Camera).default({}),
   inputs: z.record(Key, Input).default({}),
   hooks: z.record(Key, Hook).default({}),
+  accounts: z.record(Key, Account).default({}),
   outputs: z.record(Key, Output).default({}),
   rules: z.record(Key, Rule).default({}),
 });

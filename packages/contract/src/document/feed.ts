@@ -29,13 +29,18 @@ export const Feed = z.discriminatedUnion('kind', [
     file: z.string().superRefine(refuse('bad-file-name', (text) => /^[\w][\w. -]{0,120}$/.test(text) && !text.includes('..'))),
     every,
   }),
+  /** It sends its pictures itself, over an account; without one for so long as `expect` says it is lost. */
+  z.strictObject({ kind: z.literal('pushed'), expect: Duration.optional() }),
 ]);
 export type Feed = z.infer<typeof Feed>;
 export type FeedKind = Feed['kind'];
 export const feedKinds = Feed.options.map((option) => option.shape.kind.value) as FeedKind[];
 
 /** Where a feed comes from, in short: host and port, or what stands on this machine. */
-export const feedHost = (feed: Feed): string => ('url' in feed ? new URL(feed.url).host : feed.kind === 'device' ? feed.path : feed.file);
+export const feedHost = (feed: Feed): string => {
+  if ('url' in feed) return new URL(feed.url).host;
+  return feed.kind === 'device' ? feed.path : feed.kind === 'file' ? feed.file : 'this service';
+};
 
 /** How long at least from one picture that is looked at to the next, where a feed does not say. */
 export const usualEvery: Readonly<Record<FeedKind, string>> = {
@@ -45,4 +50,5 @@ export const usualEvery: Readonly<Record<FeedKind, string>> = {
   onvif: '200ms',
   device: '200ms',
   file: '200ms',
+  pushed: '100ms',
 };

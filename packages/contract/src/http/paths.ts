@@ -235,6 +235,24 @@ export const paths = {
     permission: 'secrets',
     about: 'End the secret address of a hook, without a new one.',
   },
+  sources: {
+    method: 'GET',
+    path: `${site}/sources`,
+    permission: 'configure',
+    about: 'Inputs with their readings, hooks with their last call, and accounts with all that is typed into a camera but the password.',
+  },
+  issueAccount: {
+    method: 'POST',
+    path: `${site}/accounts/:key/password`,
+    permission: 'secrets',
+    about: 'A new password of an account for a camera that can only send; the old one ends. Shown once.',
+  },
+  revokeAccount: {
+    method: 'DELETE',
+    path: `${site}/accounts/:key/password`,
+    permission: 'secrets',
+    about: 'End the password of an account, without a new one.',
+  },
   refused: {
     method: 'GET',
     path: `${site}/refused`,

@@ -12,6 +12,7 @@ import { HeadCommand, HeadReport } from './head.js';
 import { permissions, roles } from './paths.js';
 import { CounterReport, ProbeReport, ProbeRequest } from './probe.js';
 import { ReplayReport, ReplayRequest, SuggestReport } from './replay.js';
+import { AccountReport, HookReport, InputReport, RefusedArrival } from './sources.js';
 
 const instant = z.iso.datetime({ precision: 3 });
 const limit = z.coerce.number().int().min(1).max(200).default(50);
@@ -117,8 +118,6 @@ export const AuditLine = z.object({
   detail: z.unknown(),
 });
 export type AuditLine = z.infer<typeof AuditLine>;
-export const RefusedArrival = z.object({ source: z.string(), at: instant, address: z.string(), reason: z.string() });
-export type RefusedArrival = z.infer<typeof RefusedArrival>;
 
 const Password = z.string().min(10).max(200);
 const nameParams = z.object({ name: Line });
@@ -298,6 +297,12 @@ export const shapes = {
   setSecret: { params: itemParams, body: z.strictObject({ value: z.string().min(1).max(4000) }), answer: SecretReport },
   issueHook: { params: itemParams, answer: z.object({ address: z.string(), path: z.string() }) },
   revokeHook: { params: itemParams, answer: z.object({}) },
+  sources: {
+    params: siteParams,
+    answer: z.object({ inputs: z.array(InputReport), hooks: z.array(HookReport), accounts: z.array(AccountReport) }),
+  },
+  issueAccount: { params: itemParams, answer: AccountReport.extend({ password: z.string() }) },
+  revokeAccount: { params: itemParams, answer: z.object({}) },
   refused: { params: siteParams, query: z.strictObject({ limit }), answer: z.object({ items: z.array(RefusedArrival) }) },
   media: { params: idParams, answer: bytes },
   stream: { params: siteParams, answer: bytes },

@@ -57,6 +57,14 @@ export function checkDocument(document: SiteDocument): Finding[] {
       oneOf('recogniser', camera.recogniser, Object.keys(document.recognisers), ['cameras', key, 'recogniser']);
     checkMarks(camera, ['cameras', key], say);
   }
+  for (const [key, { camera }] of Object.entries(document.accounts))
+    oneOf('camera', camera, Object.keys(document.cameras), ['accounts', key, 'camera']);
+  for (const [key, { feeds }] of Object.entries(document.cameras)) {
+    const pushed = feeds.main.kind === 'pushed';
+    if (pushed && !Object.values(document.accounts).some(({ camera }) => camera === key))
+      say('warning', 'pushed-without-account', ['cameras', key, 'feeds', 'main'], { value: key });
+    if (feeds.small?.kind === 'pushed') say('error', 'pushed-is-main', ['cameras', key, 'feeds', 'small']);
+  }
   for (const [key, group] of Object.entries(document.groups))
     if (group.recogniser !== undefined)
       oneOf('recogniser', group.recogniser, Object.keys(document.recognisers), ['groups', key, 'recogniser']);
@@ -77,7 +85,7 @@ type OneOf = (what: string, name: string, known: readonly string[], path: Findin
 /** Keys are unique among all sources, and among all ways out. */
 function checkKeys(document: SiteDocument, say: Say): void {
   const taken = new Map([[document.site.key, 'site']]);
-  for (const section of ['groups', 'cameras', 'inputs', 'hooks'] as const)
+  for (const section of ['groups', 'cameras', 'inputs', 'hooks', 'accounts'] as const)
     for (const key of Object.keys(document[section])) {
       const by = taken.get(key);
       if (by !== undefined) say('error', 'key-taken', [section, key], { value: key, by });

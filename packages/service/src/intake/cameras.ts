@@ -1,4 +1,4 @@
-import { type CameraState, plainLine } from '@causalis/contract';
+import { type CameraState, type EventData, plainLine } from '@causalis/contract';
 import type { Entry, EventIn } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
@@ -123,6 +123,29 @@ export class CameraIntake {
     );
   }
 
+  /** What a camera has sent by itself. Resolves when it is kept. */
+  async reported(camera: string, data: EventData, pictures: readonly { jpeg: Buffer; at: number }[]): Promise<void> {
+    const wall = this.parts.clock.wall();
+    const rows = await Promise.all(
+      pictures.map(({ jpeg, at }) => (this.parts.evidence.hasRoom ? this.write(camera, jpeg, at) : undefined)),
+    );
+    const [still, ...more] = rows.filter((row) => row !== undefined);
+    const event: EventIn = {
+      id: newId(),
+      kind: 'camera.reported',
+      section: 'cameras',
+      source: camera,
+      time: wall,
+      seen: wall,
+      data,
+      depth: 0,
+      test: false,
+      ...(still ? { still: still.id } : {}),
+    };
+    const media = [still, ...more].flatMap((row) => (row ? [{ ...row, event: event.id }] : []));
+    await this.parts.accept({ kind: 'event', event }, media.length > 0 ? { media } : {});
+  }
+
   /** A camera that was lost or came back is an event; how it connects at first is none. */
   state(camera: string, state: CameraState): void {
     const { state: name } = state;
@@ -151,9 +174,9 @@ export class CameraIntake {
   }
 
   /** Evidence first: the picture is on disk before the commit that names it. Without room the event comes without it. */
-  private async write(event: EventIn, jpeg: Buffer, at: number): Promise<MediaRow | undefined> {
+  private async write(camera: string, jpeg: Buffer, at: number, event?: string): Promise<MediaRow | undefined> {
     try {
-      return await this.parts.evidence.write(event.source, jpeg, at, event.id);
+      return await this.parts.evidence.write(camera, jpeg, at, event);
     } catch (error) {
       this.parts.trouble(error, 'keeping a picture');
       return undefined;
@@ -162,7 +185,7 @@ export class CameraIntake {
 
   private async withPictures(event: EventIn, still: SentPicture | undefined, before?: SentPicture): Promise<void> {
     const write = async (picture: SentPicture | undefined) =>
-      picture && this.parts.evidence.hasRoom ? await this.write(event, Buffer.from(picture.jpeg), picture.at) : undefined;
+      picture && this.parts.evidence.hasRoom ? await this.write(event.source, Buffer.from(picture.jpeg), picture.at, event.id) : undefined;
     const [own, earlier] = [await write(still), await write(before)];
     const data = earlier ? { ...event.data, before: earlier.id } : event.data;
     const rows = [own, earlier].filter((row) => row !== undefined);

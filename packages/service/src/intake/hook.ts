@@ -1,5 +1,5 @@
 import { BlockList, isIP } from 'node:net';
-import { type EventData, type Hook, plainLine } from '@causalis/contract';
+import { type EventData, type Hook, type HookReport, plainLine } from '@causalis/contract';
 
 /** What a call of a hook brings. */
 export interface HookCall {
@@ -36,6 +36,33 @@ const text = (value: unknown, most: number): string | undefined => {
   if (typeof value !== 'string' && typeof value !== 'number') return undefined;
   return plainLine(String(value), most);
 };
+
+/** The last call of each hook, for whoever writes its mapping. In memory only: nobody's messages are kept. */
+export class LastCalls {
+  private readonly calls = new Map<string, NonNullable<HookReport['lastCall']>>();
+
+  note(hook: string, { method, address, body }: HookCall, read: ReturnType<typeof readHookCall>, wall: number): void {
+    this.calls.set(hook, {
+      at: new Date(wall).toISOString(),
+      method,
+      address,
+      body: withoutControl(body.subarray(0, mostShown).toString('utf8')),
+      ...('refused' in read ? { refused: read.refused } : { took: read.data }),
+    });
+  }
+
+  of(hook: string): HookReport['lastCall'] {
+    return this.calls.get(hook);
+  }
+}
+
+const mostShown = 4_096;
+/** A text of several lines without what a terminal could obey. */
+const withoutControl = (text: string): string =>
+  text
+    .split('\n')
+    .map((line) => plainLine(line, mostShown))
+    .join('\n');
 
 /** What a call says, by the hook's mapping; or why it is refused, which only the integrator learns. */
 export function readHookCall(hook: Hook, call: HookCall): { data: EventData } | { refused: string } {

@@ -13,6 +13,7 @@ const mostChannels = 16;
 
 /** Looks what answers at an address, as a watcher would: what it sends, or why it sends nothing. */
 export async function probe(feed: ReadyFeed, channels: boolean): Promise<ProbeReport> {
+  if (feed.kind === 'pushed') return { ok: false, code: 'sends-itself', tookMs: 0, profiles: [] };
   const end = new AbortController();
   const late = setTimeout(() => end.abort(), probeMs);
   const began = performance.now();

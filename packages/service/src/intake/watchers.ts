@@ -12,6 +12,7 @@ import {
 } from '@causalis/contract';
 import { motionSettings, objectSettings } from '@causalis/core';
 import type { ClockShift } from '../clock.js';
+import { Refusal } from '../problem.js';
 import type { ReadyFeed } from './feeds/contract.js';
 import type {
   FromWatcher,
@@ -94,6 +95,19 @@ export class Watchers {
 
   /** The main picture of a camera nearest to a wall time. */
   pictureAt(camera: string, wall: number): Promise<{ jpeg: Buffer; at: number } | undefined> {
+    return this.ask(camera, (request) => ({ kind: 'picture', request, camera, wall }));
+  }
+
+  /**
+   * A picture that a camera has sent by itself: encoded afresh, without what is private; nothing when it is none. Refused
+   * as "starting" while no watcher can look at it.
+   */
+  async pushed(camera: string, jpeg: Buffer): Promise<{ jpeg: Buffer; at: number } | undefined> {
+    if (!this.children[this.indexOf(camera)]?.connected) throw new Refusal('starting');
+    return await this.ask(camera, (request) => ({ kind: 'pushed', request, camera, jpeg }));
+  }
+
+  private ask(camera: string, message: (request: number) => ToWatcher): Promise<{ jpeg: Buffer; at: number } | undefined> {
     const child = this.children[this.indexOf(camera)];
     if (!child?.connected) return Promise.resolve(undefined);
     const request = ++this.request;
@@ -105,7 +119,7 @@ export class Watchers {
       };
       const late = setTimeout(() => answer(undefined), pictureMs);
       this.requests.set(request, answer);
-      tell(child, { kind: 'picture', request, camera, wall });
+      tell(child, message(request));
     });
   }
 
@@ -230,7 +244,7 @@ export class Watchers {
 
 /** A feed with its password looked up and its times in numbers. */
 export function readyFeed(feed: Feed, recordings: string, secret?: string): ReadyFeed {
-  const { every, ...rest } = feed;
+  const { every, ...rest } = { every: undefined, ...feed };
   if ('password' in rest) delete rest.password;
   return {
     ...rest,

@@ -4,6 +4,7 @@ import { prepareDays } from './days.js';
 import { first } from './migrations/001-first.js';
 import { rooms } from './migrations/002-rooms.js';
 import { trust } from './migrations/003-trust.js';
+import { accounts } from './migrations/004-accounts.js';
 import { defineModels, type Models } from './models.js';
 
 /** The database that holds the ledger, with its tables. */
@@ -13,7 +14,7 @@ export interface Database {
 }
 
 /** What has been done to the tables since the first version, in this order. */
-const migrations = [first, rooms, trust] as const;
+const migrations = [first, rooms, trust, accounts] as const;
 
 /** The ledger was written by a later version: to go on with it could harm it. */
 export class NewerLedger extends Error {

@@ -134,6 +134,7 @@ export async function readRevision({ models }: Database, site: number, number: n
 async function renameItem({ models }: Database, site: number, { section, from, to }: Rename, transaction: Transaction): Promise<void> {
   await models.items.update({ key: to }, { where: { site, section, key: from }, transaction });
   if (section === 'hooks') await models.hookAddresses.update({ hook: to }, { where: { site, hook: from }, transaction });
+  if (section === 'accounts') await models.accountPasswords.update({ account: to }, { where: { site, account: from }, transaction });
   if (section !== 'outputs') return;
   await models.deliveries.update({ output: to }, { where: { site, output: from, state: ['waiting', 'sending', 'retrying'] }, transaction });
   await models.queue.update({ output: to }, { where: { site, output: from }, transaction });

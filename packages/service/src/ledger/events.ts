@@ -182,6 +182,22 @@ export async function lastOfKinds(
   );
 }
 
+/** When each source last gave a kind of event. */
+export async function lastOfSources(
+  { models }: Database,
+  site: number,
+  kind: EventKind,
+  sources: readonly string[],
+): Promise<ReadonlyMap<string, string>> {
+  const found = await Promise.all(
+    sources.map(async (source) => {
+      const row = await models.events.findOne({ where: { site, source, kind }, order: [['id', 'DESC']], attributes: ['time'] });
+      return row ? [[source, (row.get('time') as Date).toISOString()] as const] : [];
+    }),
+  );
+  return new Map(found.flat());
+}
+
 /** Which of these kinds of events each source has ever given, tests apart. */
 export async function kindsSeen({ models }: Database, site: number): Promise<ReadonlySet<string>> {
   const rows = (await models.events.findAll({

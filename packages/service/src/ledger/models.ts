@@ -184,6 +184,13 @@ export function defineModels(sequelize: Sequelize) {
       at: time,
     }) as Rows,
     hookAddresses: sequelize.define('hook_addresses', { digest, site: DataTypes.INTEGER, hook: text, at: time }) as Rows,
+    accountPasswords: sequelize.define('account_passwords', {
+      site: { type: DataTypes.INTEGER, primaryKey: true },
+      account: { type: text, primaryKey: true },
+      digest: DataTypes.BLOB,
+      at: time,
+      last: time,
+    }) as Rows,
     refused: sequelize.define('refused', {
       id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
       site: DataTypes.INTEGER,

@@ -36,6 +36,52 @@ export async function dropHookAddress({ models }: Database, site: number, hook: 
   await models.hookAddresses.destroy({ where: { site, hook } });
 }
 
+/** What is known of an account's password. */
+export interface AccountPassword {
+  readonly digest: Buffer;
+  readonly at: Date;
+  readonly last: Date | null;
+}
+
+const passwordOf = (row: { get(name: string): unknown }): AccountPassword => ({
+  digest: row.get('digest') as Buffer,
+  at: row.get('at') as Date,
+  last: row.get('last') as Date | null,
+});
+
+/** Gives an account its one password; the one before it ends with this. */
+export async function writeAccountPassword({ models }: Database, site: number, account: string, secret: string, at: Date): Promise<void> {
+  const password = { site, account, digest: digestOf(secret), at };
+  await models.accountPasswords.bulkCreate([password], { updateOnDuplicate: ['digest', 'at'] });
+}
+
+/** Ends the password of an account. */
+export async function dropAccountPassword({ models }: Database, site: number, account: string): Promise<void> {
+  await models.accountPasswords.destroy({ where: { site, account } });
+}
+
+export async function accountPassword({ models }: Database, site: number, account: string): Promise<AccountPassword | undefined> {
+  const row = await models.accountPasswords.findOne({ where: { site, account } });
+  return row ? passwordOf(row) : undefined;
+}
+
+/** The passwords of a site's accounts, by account. */
+export async function accountPasswords({ models }: Database, site: number): Promise<ReadonlyMap<string, AccountPassword>> {
+  const rows = await models.accountPasswords.findAll({ where: { site } });
+  return new Map(rows.map((row) => [row.get('account') as string, passwordOf(row)]));
+}
+
+/** Something has arrived over an account. */
+export async function accountUsed({ models }: Database, site: number, account: string, last: Date): Promise<void> {
+  await models.accountPasswords.update({ last }, { where: { site, account } });
+}
+
+/** When each hook of a site was given its address. */
+export async function hookAddresses({ models }: Database, site: number): Promise<ReadonlyMap<string, Date>> {
+  const rows = await models.hookAddresses.findAll({ where: { site } });
+  return new Map(rows.map((row) => [row.get('hook') as string, row.get('at') as Date]));
+}
+
 /** Arrivals that were refused, newest first. */
 export async function listRefused({ models }: Database, site: number, limit: number): Promise<RefusedArrival[]> {
   const rows = await models.refused.findAll({ where: { site }, order: [['id', 'DESC']], limit });

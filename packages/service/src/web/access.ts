@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto';
+import { randomBytes, randomInt } from 'node:crypto';
 import { type Me, type Permission, type paths, permissionsOf } from '@causalis/contract';
 import argon2 from '@node-rs/argon2';
 import type { FastifyRequest } from 'fastify';
@@ -31,6 +31,11 @@ export interface Caller {
 
 /** A new secret that cannot be guessed: 256 bits. */
 export const newSecret = (): string => randomBytes(32).toString('base64url');
+
+/** Letters and digits that nobody takes for one another. */
+const plainLetters = 'abcdefghijkmnpqrstuvwxyzABCDEFGHJKLMNPQRSTUVWXYZ23456789';
+/** A new secret that somebody types into a camera: 20 letters and digits, 116 bits. */
+export const typedSecret = (): string => Array.from({ length: 20 }, () => plainLetters[randomInt(plainLetters.length)]).join('');
 
 export const hashPassword = (password: string): Promise<string> => argon2.hash(password);
 

@@ -9,7 +9,7 @@ import { pagePolicy } from './safety.js';
 /** Where the built console lies: beside this package. */
 const folder = fileURLToPath(new URL('../../../../console/dist/', import.meta.url));
 /** Pages of the console; each is the same document, which finds its way by itself. */
-const pages = ['/', '/sign-in', '/cameras', '/cameras/*', '/outputs', '/rules', '/ledger', '/ledger/*', '/site', '/site/*'];
+const pages = ['/', '/sign-in', '/cameras', '/cameras/*', '/sources', '/outputs', '/rules', '/ledger', '/ledger/*', '/site', '/site/*'];
 
 /** Serves the console: its one page with a fresh nonce each time, its files with a long life. */
 export async function serveConsole(app: FastifyInstance): Promise<void> {

@@ -20,6 +20,7 @@ import { ledgerRoutes } from './routes/ledger.js';
 import { openLive } from './routes/live.js';
 import { peopleRoutes } from './routes/people.js';
 import { siteRoutes } from './routes/site.js';
+import { sourceRoutes } from './routes/sources.js';
 import { openStream } from './routes/stream.js';
 import { addSafeHeaders, checkHost, checkOrigin } from './safety.js';
 
@@ -83,6 +84,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     ...peopleRoutes(parts, audit),
     ...documentRoutes(parts, audit),
     ...siteRoutes(parts, audit),
+    ...sourceRoutes(parts, audit),
     ...cameraRoutes(parts, audit),
     ...handRoutes(parts, audit),
     ...ledgerRoutes(parts),

@@ -3,12 +3,13 @@ import { toJpeg } from '../gatehouse/jpeg.js';
 import { listen } from '../listen.js';
 import { page } from '../page.js';
 import { type Conditions, conditionNames } from '../places/conditions.js';
-import type { Place } from '../places/place.js';
+import { feetAt, type Place } from '../places/place.js';
 import { type PlaceName, placeAt } from '../places/registry.js';
 import type { StreamCodec } from './encoder.js';
 import { SteeredHead } from './head.js';
 import { type OfferedProfile, OnvifDevice } from './onvif.js';
 import { RtspServer, type StreamSource } from './rtsp.js';
+import { Sender, type Sends, type SendWay } from './sender.js';
 import { SignIn, type SignInWay } from './sign-in.js';
 
 export interface CameraOptions {
@@ -28,6 +29,8 @@ export interface CameraOptions {
   readonly steered?: boolean;
   /** By how much its clock is ahead, ms. */
   readonly clockMs?: number;
+  /** It is old: all it can is send, while somebody is in its picture. */
+  readonly sends?: Sends;
 }
 
 interface Size {
@@ -59,7 +62,7 @@ export function gardenHour(): number {
   return part('hour') + part('minute') / 60;
 }
 
-type Painter = Pick<Place, 'paint'>;
+type Painter = Pick<Place, 'paint' | 'visits'>;
 
 /**
  * A simulated camera, or a recorder with several channels: multipart JPEG at `/small` and `/large`, one still at
@@ -76,6 +79,7 @@ export class SimulatedCamera {
   private readonly options: CameraOptions;
   private readonly signIn: SignIn;
   private readonly head: SteeredHead | undefined;
+  readonly sender: Sender | undefined;
   private readonly painters = new Map<string, Promise<Painter>>();
   private readonly ready = new Map<string, Painter>();
   private readonly watching = new Map<ServerResponse, NodeJS.Timeout>();
@@ -91,6 +95,7 @@ export class SimulatedCamera {
     this.channels = [options.place ?? 'gatehouse'].flat();
     this.signIn = new SignIn(options.signIn ?? 'digest', options.user, options.password);
     this.head = options.steered ? new SteeredHead() : undefined;
+    this.sender = options.sends ? this.makeSender(options.sends) : undefined;
     server.on('request', (request, response) => void this.answer(request, response).catch(() => response.destroy()));
   }
 
@@ -118,10 +123,22 @@ export class SimulatedCamera {
   }
 
   async stop(): Promise<void> {
+    this.sender?.stop();
     this.dropAll();
     await this.rtsp?.stop();
     this.server.closeAllConnections();
     await new Promise((resolve) => this.server.close(resolve));
+  }
+
+  private makeSender(sends: Sends): Sender {
+    const [channel] = this.channels;
+    const { width, height } = sizes.small;
+    void this.painter(channel, 'small');
+    const somebody = () => this.ready.get(`${channel}/small`)?.visits.some((visit) => feetAt(visit, this.now)) ?? false;
+    const picture = async () => toJpeg((await this.painter(channel, 'small')).paint(this.now), width, height);
+    const sender = new Sender(channel, somebody, picture);
+    sender.to = sends;
+    return sender;
   }
 
   private async startStreams(port: number): Promise<void> {
@@ -188,7 +205,10 @@ export class SimulatedCamera {
       conditions: this.conditions,
     };
     const made = placeAt(channel, options).then((place) => {
-      const painter: Painter = { paint: (t) => (this.head ? this.head.look(place.paint(t), width, height) : place.paint(t)) };
+      const painter: Painter = {
+        visits: place.visits,
+        paint: (t) => (this.head ? this.head.look(place.paint(t), width, height) : place.paint(t)),
+      };
       this.ready.set(key, painter);
       return painter;
     });
@@ -201,6 +221,7 @@ export class SimulatedCamera {
     const name = url.pathname.slice(1);
     if (name === '') return this.greet(response);
     if (name === 'set') return this.set(url.searchParams, response);
+    if (name === 'sends' && this.sender) return await this.setSends(this.sender, url.searchParams, request, response);
     if (name.startsWith('onvif/') && this.onvif && request.method === 'POST')
       return await this.onvif.answer(request, response, await bodyOf(request));
     const found = this.find(name.replace(/\.jpg$/, ''));
@@ -226,12 +247,18 @@ export class SimulatedCamera {
       }),
     );
     const switches = conditionNames.map((one) => `${one}: <a href="/set?${one}=on">on</a> <a href="/set?${one}=off">off</a>`).join(' · ');
+    const sends = (['upload', 'mail'] as const).flatMap((way) => {
+      const to = this.sender?.to[way];
+      return to
+        ? [`${way} to ${to.user} at ${to.host}:${to.port} (last: ${this.sender?.last[way] ?? 'none'}) <a href="/sends?now=${way}">now</a>`]
+        : [];
+    });
     response.setHeader('content-type', 'text/html; charset=utf-8');
     response.end(
       page(
         `Camera ${this.channels.join(', ')}`,
         'A simulated camera of Quillmere Botanic Garden. Its pictures ask for user and password.',
-        `<p>${links.join(' · ')}</p><p>What happens to it: ${switches}</p>${this.rtsp ? `<p>RTSP at port ${this.rtsp.port}, ONVIF at /onvif/device_service</p>` : ''}`,
+        `<p>${links.join(' · ')}</p><p>What happens to it: ${switches}</p>${this.rtsp ? `<p>RTSP at port ${this.rtsp.port}, ONVIF at /onvif/device_service</p>` : ''}${sends.length > 0 ? `<p>It sends: ${sends.join(' · ')}</p>` : ''}`,
         60,
       ),
     );
@@ -239,6 +266,14 @@ export class SimulatedCamera {
 
   private set(asked: URLSearchParams, response: ServerResponse): void {
     for (const name of conditionNames) if (asked.has(name)) this.conditions[name] = asked.get(name) === 'on';
+    response.writeHead(303, { location: '/' }).end();
+  }
+
+  /** What it sends to: typed in as JSON; or, with `now`, a sending at once. */
+  private async setSends(sender: Sender, asked: URLSearchParams, request: IncomingMessage, response: ServerResponse): Promise<void> {
+    if (request.method === 'POST') sender.to = JSON.parse(await bodyOf(request)) as Sends;
+    const now = asked.get('now');
+    if (now === 'upload' || now === 'mail') await sender.send(now satisfies SendWay);
     response.writeHead(303, { location: '/' }).end();
   }
 

@@ -18,7 +18,7 @@ export const places = {
 export type PlaceName = keyof typeof places | 'gatehouse';
 
 /** Makes a place by its name. */
-export async function placeAt(name: PlaceName, options: PlaceOptions): Promise<Pick<Place, 'width' | 'height' | 'paint'>> {
+export async function placeAt(name: PlaceName, options: PlaceOptions): Promise<Place> {
   if (name !== 'gatehouse') return await makePlace(places[name], options);
   const scene = await makeScene(options);
   const { width, height } = scene;
@@ -26,6 +26,7 @@ export async function placeAt(name: PlaceName, options: PlaceOptions): Promise<P
   return {
     width,
     height,
+    visits: [],
     paint(t) {
       const { conditions = {} } = options;
       if (conditions.frozen && frozen) return frozen;

@@ -21,6 +21,7 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'head.moved': ['is steered', '{title} was steered to {to} by {by}'],
   'recogniser.failing': ['a recogniser fails', '{title} has failed {count} times in a row: {reason}'],
   'recogniser.working': ['a recogniser works again', '{title} works again after {lasted}'],
+  'camera.reported': ['reports by itself', '{title} reported{words}'],
   'camera.lost': ['is lost', '{title} is lost'],
   'camera.restored': ['is back', '{title} is back'],
   'mode.changed': ['the mode changes', 'Mode changed from {from} to {to}'],
@@ -113,6 +114,15 @@ const findings: Readonly<Record<string, readonly [what: string, mend: string]>> 
   'bad-time-of-day': ['{value} is no time of day', 'Write it like "18:00", with quotes.'],
   'bad-device': ['{value} is no camera of this machine', 'Write it like /dev/video0.'],
   'bad-file-name': ['{value} is no name of a file', 'Put the file into the folder recordings of the data folder and write its name.'],
+  'bad-folder': [
+    '{value} is no folder of an account',
+    'Write it like /nursery or /nursery/drive: letters, digits, dots, spaces and hyphens.',
+  ],
+  'pushed-without-account': [
+    'the camera sends its pictures itself, and has no account to send them to',
+    'Add an item to accounts: with camera: {value}.',
+  ],
+  'pushed-is-main': ['only the main feed can be one that the camera sends itself', 'Take it out.'],
   'sizes-reversed': ['smallest is {value} and largest {most}: nothing can be both', 'Turn them around.'],
   'no-zone': ['no zone is drawn, so the whole picture is watched', 'Draw a zone around what matters.'],
   'cause-cannot-come': ['{value} never gives {event}', 'Name a source that does, or another event.'],
@@ -242,6 +252,8 @@ const steps: Record<WayStep['step'], string> = {
 
 const cameras: Readonly<Record<string, string>> = {
   connecting: 'connecting',
+  'sends-itself': 'it sends its pictures by itself: give it an account',
+  awaiting: 'has not sent anything yet',
   'connection-refused': 'connection refused',
   'host-unknown': 'host not found',
   'no-answer': 'no answer',
@@ -261,6 +273,25 @@ const cameras: Readonly<Record<string, string>> = {
   'secret-not-bound': 'its password was not given for this address',
   'watcher-ended': 'its watcher ended and is started again',
   'status-refused': 'answers with an error',
+};
+
+/** Why something that arrived was not taken. */
+const arrivals: Readonly<Record<string, string>> = {
+  method: 'another method than the hook takes',
+  network: 'from a network that is not allowed',
+  'not-json': 'what was sent is no JSON',
+  'not-there': 'nothing stands where the value should be',
+  'unknown-reading': 'says what no reading is written for',
+  'no-number': 'says no number',
+  'no-password-issued': 'the account has no password yet',
+  'wrong-password': 'wrong password',
+  'other-kind': 'the account is of the other kind: one is for uploads, one for mail',
+  'wrong-folder': 'into another folder than the account’s',
+  'empty-file': 'an empty file',
+  'too-large': 'too large',
+  'no-picture': 'no JPEG picture',
+  'broken-off': 'broken off before the end of the picture',
+  'too-many': 'too many at once',
 };
 
 /** The pieces of which a rule's sentence is put together. */
@@ -358,6 +389,7 @@ export const en = {
   attempts,
   steps,
   cameras,
+  arrivals,
   sentence,
   held,
   counts,

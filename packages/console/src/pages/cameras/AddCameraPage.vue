@@ -20,7 +20,9 @@ const title = ref('');
 const done = ref('');
 const channels = reactive(new Map<string, { take: boolean; key: string; title: string }>());
 
-const hasAddress = computed(() => !['device', 'file'].includes(form.kind));
+const hasAddress = computed(() => !['device', 'file', 'pushed'].includes(form.kind));
+/** Nothing answers for a camera that sends by itself: there is nothing to look at. */
+const pushed = computed(() => form.kind === 'pushed');
 /** One profile a channel: the smallest is watched, the largest is kept. */
 const sources = computed(() => {
   const bySource = new Map<string, ProbeReport['profiles']>();
@@ -32,7 +34,7 @@ const sources = computed(() => {
 });
 
 function feed(profile?: string, secret?: string): Record<string, unknown> {
-  const where = form.kind === 'device' ? { path: form.address } : form.kind === 'file' ? { file: form.address } : { url: form.address };
+  const where = { device: { path: form.address }, file: { file: form.address }, pushed: {} }[form.kind as string] ?? { url: form.address };
   const who = hasAddress.value && form.user !== '' ? { user: form.user, ...(secret ? { password: { secret } } : {}) } : {};
   return { kind: form.kind, ...where, ...who, ...(profile ? { profile } : {}) };
 }
@@ -45,8 +47,9 @@ const asKey = (text: string) =>
 
 const look = () =>
   run('look', async () => {
-    report.value = undefined;
+    report.value = pushed.value ? { ok: true, tookMs: 0, profiles: [] } : undefined;
     done.value = '';
+    if (pushed.value) return;
     const body = {
       feed: feed() as never,
       channels: form.kind === 'onvif',
@@ -110,7 +113,7 @@ const ready = computed(() =>
           <option v-for="kind in feedKinds" :key="kind" :value="kind">{{ t.kinds[kind] }}</option>
         </select>
       </label>
-      <label class="field wide">
+      <label v-if="!pushed" class="field wide">
         {{ form.kind === 'file' ? t.file : t.address }}
         <input
           v-model="form.address"
@@ -132,11 +135,14 @@ const ready = computed(() =>
       <label v-if="hasAddress" class="field">
         {{ t.password }}<input v-model="form.password" name="password" type="password" autocomplete="new-password">
       </label>
-      <button type="submit" class="primary-button" :aria-disabled="busy !== ''">{{ busy === 'look' ? t.looking : t.look }}</button>
+      <button type="submit" class="primary-button" :aria-disabled="busy !== ''">
+        {{ busy === 'look' ? t.looking : pushed ? t.goOn : t.look }}
+      </button>
     </form>
     <p v-if="failed" class="failed" role="alert">{{ failed }}</p>
     <section v-if="report" class="found" aria-live="polite">
-      <p v-if="report.ok" class="well">{{ t.answers }}: {{ facts }}, {{ t.first(durationText(report.tookMs)) }}</p>
+      <p v-if="pushed">{{ t.pushed }} <RouterLink to="/sources">{{ texts.cameras.sources }}</RouterLink></p>
+      <p v-else-if="report.ok" class="well">{{ t.answers }}: {{ facts }}, {{ t.first(durationText(report.tookMs)) }}</p>
       <p v-else class="failed" role="alert">{{ t.not }}: {{ probeFailureText(report) }}.</p>
       <p v-for="line in clockOffText(report)" :key="line" class="important">{{ line }}</p>
       <img v-if="report.picture && sources.length < 2" :src="`data:image/jpeg;base64,${report.picture}`" alt="What came">

@@ -39,6 +39,7 @@ useStream((message) => {
   <div>
     <header class="tabs">
       <h1>{{ texts.cameras.title }}</h1>
+      <RouterLink v-if="mayConfigure" to="/sources">{{ texts.cameras.sources }}</RouterLink>
       <RouterLink v-if="mayConfigure" to="/cameras/new" class="add">{{ texts.cameras.add }}</RouterLink>
     </header>
     <p v-if="cameras.error.value || failed" role="alert" class="failed">{{ cameras.error.value || failed }}</p>

@@ -4,6 +4,7 @@ import { openDevice } from './device.js';
 import { openFile } from './file.js';
 import { openMultipart } from './multipart.js';
 import { openOnvif } from './onvif.js';
+import { openPushed } from './pushed.js';
 import { openRtsp } from './rtsp.js';
 import { openStill } from './still.js';
 
@@ -15,6 +16,7 @@ const kinds: { readonly [K in Feed['kind']]: OpenFeed<K> } = {
   onvif: openOnvif,
   device: openDevice,
   file: openFile,
+  pushed: openPushed,
 };
 
 /** Opens a feed of whatever kind. */

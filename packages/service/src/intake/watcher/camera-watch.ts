@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { CameraState, SeenObject } from '@causalis/contract';
+import { type CameraState, durationMs, type SeenObject } from '@causalis/contract';
 import {
   type MotionDetector,
   type MotionLook,
@@ -55,7 +55,12 @@ export interface CameraWatchParts {
 const nothingSeen: MotionLook = { settling: true, dark: false, threshold: 0, zones: [], blobs: [], changes: [], removed: {} };
 
 /** How long at least from picture to picture that is looked at: the feed's own word, where it says one. */
-const patience = (feed: WatchedFeed): number => ('missing' in feed ? firstPauseMs : feed.everyMs);
+const patience = (feed: WatchedFeed): number => {
+  if ('missing' in feed) return firstPauseMs;
+  // A camera that sends by itself may be silent for ever, unless it is said otherwise.
+  if (feed.kind === 'pushed') return feed.expect ? durationMs(feed.expect) : Number.POSITIVE_INFINITY;
+  return feed.everyMs;
+};
 
 /** Watches one camera: keeps its feeds connected, decodes, detects, reports. */
 export class CameraWatch {
@@ -92,7 +97,11 @@ export class CameraWatch {
     const slow = Math.max(patience(camera.main), patience(camera.small ?? camera.main));
     this.main = new PictureRing(Math.max(10_000, slow * 4));
     this.lastPicture = parts.wall();
-    this.state = { state: 'late', since: new Date(parts.wall()).toISOString(), reason: { code: 'connecting' } };
+    this.state = {
+      state: 'late',
+      since: new Date(parts.wall()).toISOString(),
+      reason: { code: this.sendsItself ? 'awaiting' : 'connecting' },
+    };
     this.looking = setInterval(() => this.lookAtClock(), 500);
     const watched = camera.small ?? camera.main;
     void this.follow(watched, (jpeg, at) => this.see(jpeg, at), true);
@@ -122,6 +131,19 @@ export class CameraWatch {
     const kept = this.main.nearest(wall, within) ?? this.small.nearest(wall, within);
     const jpeg = kept && encodeAfresh(kept.jpeg, 88, this.camera.hidden);
     return kept && jpeg ? { jpeg, at: kept.at } : undefined;
+  }
+
+  /** A picture that the camera has sent by itself, encoded afresh; nothing when it is none. */
+  pushed(jpeg: Buffer): { jpeg: Buffer; at: number } | undefined {
+    const fresh = encodeAfresh(jpeg, 88, this.camera.hidden);
+    const at = this.parts.wall();
+    if (fresh && this.sendsItself) this.see(jpeg, at);
+    return fresh && { jpeg: fresh, at };
+  }
+
+  /** It is not asked for pictures: they come when it likes. */
+  private get sendsItself(): boolean {
+    return 'kind' in this.camera.main && this.camera.main.kind === 'pushed';
   }
 
   /** Connects to a feed and again whenever it ends, with growing pauses. */
@@ -175,7 +197,8 @@ export class CameraWatch {
     if (frozen) this.alive('frozen', grey, look, this.sameSince ?? at);
     else this.alive('live', grey, look, at);
     for (const change of look.changes) this.report(change, at);
-    if (!this.moving) this.lookAtView(at);
+    // Pictures hours apart are never alike.
+    if (!this.moving && !this.sendsItself) this.lookAtView(at);
     this.remember(look, at);
     if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
     if (this.camera.recogniser) this.recognise(jpeg, at);
@@ -201,7 +224,7 @@ export class CameraWatch {
   }
 
   private isFrozen(jpeg: Buffer, at: number): boolean {
-    if (this.lastBytes?.equals(jpeg)) this.sameSince ??= at;
+    if (this.lastBytes?.equals(jpeg) && !this.sendsItself) this.sameSince ??= at;
     else this.sameSince = undefined;
     this.lastBytes = jpeg;
     return this.sameSince !== undefined && at - this.sameSince >= frozenMs;
@@ -368,7 +391,9 @@ export class CameraWatch {
   }
 
   private lookAtClock(): void {
-    const slow = patience(this.camera.small ?? this.camera.main) * 2;
+    const wait = patience(this.camera.small ?? this.camera.main);
+    // One that sends by itself has said how long it may be silent; for the others it is told from their pace.
+    const slow = this.sendsItself ? wait - lostMs : wait * 2;
     const silent = this.parts.wall() - this.lastPicture;
     const name = silent >= lostMs + slow ? 'lost' : silent >= lateMs + slow ? 'late' : this.state.state;
     if (name === this.state.state || this.state.state === 'lost') return;

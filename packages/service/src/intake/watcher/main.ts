@@ -49,6 +49,11 @@ process.on('message', (message: ToWatcher) => {
       send({ kind: 'picture', request: message.request, ...picture });
       return;
     }
+    case 'pushed': {
+      const picture = watches.get(message.camera)?.watch.pushed(Buffer.from(message.jpeg));
+      send({ kind: 'picture', request: message.request, ...picture });
+      return;
+    }
     case 'head':
       watches.get(message.camera)?.watch.headMoves(message.moving);
       return;

@@ -33,6 +33,8 @@ export type ToWatcher =
   /** Cameras that somebody looks at now: only their pictures cross. */
   | { readonly kind: 'viewed'; readonly cameras: readonly string[] }
   | { readonly kind: 'picture'; readonly request: number; readonly camera: string; readonly wall: number }
+  /** A picture that a camera has sent by itself. */
+  | { readonly kind: 'pushed'; readonly request: number; readonly camera: string; readonly jpeg: Uint8Array }
   /** The sun at the site is down, or up again. */
   | { readonly kind: 'sky'; readonly dark: boolean }
   /** A camera's head begins to move, or stands. */

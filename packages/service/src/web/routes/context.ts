@@ -3,6 +3,7 @@ import type { FastifyReply, FastifyRequest } from 'fastify';
 import type { z } from 'zod';
 import type { Clock } from '../../clock.js';
 import type { Figures } from '../../figures.js';
+import type { Arrivals } from '../../intake/accounts/arrivals.js';
 import type { Database } from '../../ledger/database.js';
 import type { SiteRuntime } from '../../site.js';
 import type { Sites } from '../../sites.js';
@@ -15,6 +16,7 @@ export interface WebParts {
   readonly sites: Sites;
   readonly access: Access;
   readonly figures: Figures;
+  readonly arrivals: Arrivals;
   readonly version: string;
   readonly started: Date;
   /** Whoever can read this key in the data folder may have a password made anew. */

@@ -32,6 +32,7 @@ export async function hookRoute(app: FastifyInstance, { database, clock, sites }
         body: Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0),
       };
       const read = readHookCall(hook, call);
+      site.calls.note(found.hook, call, read, wall);
       if ('refused' in read) {
         await writeRefused(database, { site: site.id, source: found.hook, at: new Date(wall), address: request.ip, reason: read.refused });
         throw new Refusal('not-found');

@@ -1,10 +1,8 @@
 import type { SecretReport } from '@causalis/contract';
 import { countDeliveries } from '../../ledger/deliveries.js';
-import { dropHookAddress, listRefused, writeHookAddress } from '../../ledger/secrets.js';
-import { Refusal, unknownItem } from '../../problem.js';
+import { Refusal } from '../../problem.js';
 import { secretUses } from '../../secrets/vault.js';
 import type { SiteRuntime } from '../../site.js';
-import { newSecret } from '../access.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
 
@@ -15,7 +13,7 @@ function secretReport(site: SiteRuntime, key: string, uses: readonly string[]): 
   return { key, set: bound !== undefined, uses: [...uses], bound: [...(bound ?? [])] };
 }
 
-/** The site at a glance, its cameras, its secrets and its hooks' addresses. */
+/** The site at a glance, its cameras and its secrets. */
 export const siteRoutes = ({ database, clock, version, started }: WebParts, audit: Audit): Handlers => ({
   status: async ({ site }) => {
     const rules = Object.values(site.document.rules);
@@ -39,27 +37,4 @@ export const siteRoutes = ({ database, clock, version, started }: WebParts, audi
     await site.secretWritten();
     return secretReport(site, params.key, uses);
   },
-  issueHook: async ({ site, params, me, request }) => {
-    hookOf(site, params.key);
-    const secret = newSecret();
-    await writeHookAddress(database, site.id, params.key, secret, new Date(clock.wall()));
-    await audit({ me, request }, site, 'hook.issued', { hook: params.key });
-    const path = `/in/${secret}`;
-    return {
-      path,
-      address: `${site.document.site.addresses?.inside?.replace(/\/$/, '') ?? `${request.protocol}://${request.headers.host}`}${path}`,
-    };
-  },
-  revokeHook: async ({ site, params, me, request }) => {
-    hookOf(site, params.key);
-    await dropHookAddress(database, site.id, params.key);
-    await audit({ me, request }, site, 'hook.revoked', { hook: params.key });
-    return {};
-  },
-  refused: async ({ site, query }) => ({ items: await listRefused(database, site.id, query.limit) }),
 });
-
-function hookOf(site: SiteRuntime, key: string): void {
-  const { hooks } = site.document;
-  if (!Object.hasOwn(hooks, key)) throw unknownItem('hook', key, Object.keys(hooks));
-}
