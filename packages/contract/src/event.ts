@@ -42,6 +42,8 @@ export const EventData = z.object({
   from: z.string().max(63).optional(),
   to: z.string().max(63).optional(),
   by: z.string().max(100).optional(),
+  /** The camera has found it by itself, by a rule of its own of this name. */
+  own: z.string().max(100).optional(),
   /** How many there were. */
   count: z.number().int().min(0).optional(),
   /** By how much a clock jumped, ms; back where negative. */

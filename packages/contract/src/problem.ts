@@ -22,6 +22,8 @@ export const problemStatus = {
   'last-integrator': 409,
   'no-picture-yet': 409,
   'no-head': 409,
+  'no-device-name': 409,
+  'device-not-found': 409,
   'camera-refused': 502,
   'revision-outdated': 412,
   'body-too-large': 413,

@@ -20,6 +20,7 @@ import {
 } from '../src/index.js';
 
 const camera = (marks: Camera['marks'], watching: Camera['watching'] = {}): Camera => ({
+  reports: [],
   title: 'Palm house',
   feeds: { main: { kind: 'still', url: 'http://127.0.0.1/' } },
   marks,

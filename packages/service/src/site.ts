@@ -19,7 +19,9 @@ import type { Figures } from './figures.js';
 import { newId } from './ids.js';
 import { type Arrival, ArrivalRefused, mustBeTaken } from './intake/accounts/contract.js';
 import { CameraIntake } from './intake/cameras.js';
-import type { ReadyFeed } from './intake/feeds/contract.js';
+import { DeviceNotices } from './intake/device.js';
+import { FeedFailure, type ReadyFeed, type ReadyFeedOf } from './intake/feeds/contract.js';
+import { switchRelay } from './intake/heads.js';
 import { LastCalls } from './intake/hook.js';
 import { InputIntake } from './intake/inputs.js';
 import { Watchers } from './intake/watchers.js';
@@ -75,6 +77,9 @@ export class SiteRuntime {
   readonly evidence: Evidence;
   readonly remembered: Remembered;
   readonly calls = new LastCalls();
+  readonly devices: DeviceNotices;
+  /** Folder of recorded files. */
+  readonly recordings: string;
   readonly watchers: Watchers;
   readonly hand: Hand;
   readonly own: OwnEvents;
@@ -99,6 +104,7 @@ export class SiteRuntime {
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
+    this.recordings = path.join(parts.home, 'recordings');
     this.own = new OwnEvents({
       clock,
       site: stored.key,
@@ -124,7 +130,7 @@ export class SiteRuntime {
     this.watchers = new Watchers({
       secret: (key, use) => vault.give(key, use),
       wall: () => clock.wall(),
-      recordings: path.join(parts.home, 'recordings'),
+      recordings: this.recordings,
       motion: (motion) => {
         if (this.own.mayReport('cameras', motion.camera)) this.intake.motion(motion);
       },
@@ -134,6 +140,8 @@ export class SiteRuntime {
       view: (view) => this.intake.view(view),
       remember: ({ camera, frames }) => void this.remembered.add(camera, frames),
       recogniser: ({ recogniser, ok, reason }) => this.own.asked(recogniser, ok, reason),
+      notice: (notice) => this.devices.told(notice),
+      offers: (camera, offers) => this.devices.offered(camera, offers),
       state: (camera, state) => {
         this.intake.state(camera, state);
         this.announceCamera(camera, state);
@@ -155,6 +163,14 @@ export class SiteRuntime {
       refused: (source, address, reason) =>
         writeRefused(database, { site: stored.id, source, at: new Date(clock.wall()), address: address.slice(0, 60), reason }),
       trouble,
+    });
+    this.devices = new DeviceNotices({
+      document: () => this.document,
+      inputSaid: (input, payload) => inputs.told(input, payload),
+      relayTold: (output, value) => this.readBacks.told(output, value),
+      own: (notice) => {
+        if (this.own.mayReport('cameras', notice.camera)) this.intake.own(notice);
+      },
     });
     this.brokers = new Brokers(
       (output, value) => this.readBacks.told(output, value),
@@ -178,6 +194,11 @@ export class SiteRuntime {
         picture: (id) => this.evidence.read(id),
         keepPicture: (camera, wall, event) => this.evidence.keep(camera, wall, event),
         brokers: this.brokers,
+        relay: async (camera, token, on, signal) => {
+          const feed = await this.deviceOf(camera);
+          if (!feed) throw new FeedFailure('no-camera');
+          await switchRelay(feed, token, on, signal);
+        },
         calls: parts.callRules,
         site: this,
       }),
@@ -367,6 +388,15 @@ export class SiteRuntime {
   /** A feed with its password: the one given, else that of its secret. */
   readyFeed(feed: Feed, password: string | undefined): Promise<ReadyFeed | { code: string }> {
     return this.watchers.ready(feed, password);
+  }
+
+  /** The feed over which a camera's ONVIF device is spoken to; nothing for one that is none. */
+  async deviceOf(key: string): Promise<ReadyFeedOf<'onvif'> | undefined> {
+    const feeds = this.document.cameras[key]?.feeds;
+    const feed = [feeds?.main, feeds?.small].find((one) => one?.kind === 'onvif');
+    const ready = feed && (await this.readyFeed(feed, undefined));
+    if (ready && 'code' in ready) throw new FeedFailure(ready.code);
+    return ready?.kind === 'onvif' ? ready : undefined;
   }
 
   cameraReport(key: string, state: CameraState = this.watchers.stateOf(key)): CameraReport {

@@ -46,6 +46,7 @@ const around: OutputSurroundings = {
   hasRoom: () => true,
   picture: async () => undefined,
   keepPicture: async () => undefined,
+  relay: async () => undefined,
   brokers: { publish: async () => true },
   calls: { forbidden: new BlockList(), ownPorts: () => [] },
   site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', language: 'en', title: () => 'Gatehouse drive' },

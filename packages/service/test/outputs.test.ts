@@ -48,6 +48,7 @@ const around = (
   hasRoom: () => true,
   picture: async () => picture,
   keepPicture: async () => undefined,
+  relay: async () => undefined,
   brokers: { publish: async () => true },
   calls: { forbidden, ownPorts: () => ownPorts },
   site: { key: 'quillmere', name: 'Quillmere', timezone: 'Europe/Dublin', language: 'en', title: () => 'Gatehouse drive' },

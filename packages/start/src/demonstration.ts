@@ -27,7 +27,10 @@ export async function readJson<T>(file: string): Promise<T | undefined> {
 
 /** The demonstration's document with its first camera alone, for whoever has no stand-ins for the others. */
 export const gatehouseAlone = (text: string): string =>
-  text.replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '').replace(/\naccounts:[\s\S]*?(?=\n\w)/, '');
+  text
+    .replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '')
+    .replace(/\naccounts:[\s\S]*?(?=\n\w)/, '')
+    .replace(/^.*camera: mast.*\n/gm, '');
 
 /** Where the stand-ins of the demonstration's document listen: counted from here. */
 export const usualBase = 7200;

@@ -21,6 +21,7 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     what: data.label ? capital(data.label) : 'Something',
     direction: data.direction ? `, ${data.direction}` : '',
     reached: data.reached ?? '',
+    own: data.own ? fill(textsIn(language).eventParts.own, { rule: data.own }) : '',
     words: data.words ? `: “${data.words}”` : data.file ? `: ${data.file}` : '',
     rule: data.rule ?? '?',
     by: data.byMs === undefined ? (data.by ?? '?') : jumpText(data.byMs),

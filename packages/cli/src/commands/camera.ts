@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import type { AnswerOf } from '@causalis/contract';
-import { brokenText, cameraText, clockOffText, durationText, probeFailureText } from '@causalis/words';
+import { brokenText, cameraText, clockOffText, durationText, probeFailureText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { readSecretValue } from '../secret-value.js';
@@ -8,7 +8,7 @@ import { Complaint } from '../session.js';
 import { at, verb } from './at-site.js';
 
 export function cameraCommands(program: Command): void {
-  const camera = program.command('camera').description('cameras: list, show, still, probe, presets, look, counters, reset');
+  const camera = program.command('camera').description('cameras: list, show, find, probe, follow, still, presets, look, counters, reset');
   camera
     .command('list')
     .description('each camera with its state')
@@ -27,11 +27,17 @@ export function cameraCommands(program: Command): void {
       }),
     );
   verb(camera, 'show <key>', 'a camera with each value in force and where it comes from', 'camera show gatehouse').action(
-    at(async ({ client, params, options }, key: string) => {
+    at(async ({ client, params, site, options }, key: string) => {
       const shown = await client.call('camera', { params: { ...params, key } });
       const from = { camera: 'its own', group: `of the group ${shown.group ?? ''}`, default: 'where nobody says otherwise' };
       const rows = shown.watching.map(({ name, value, from: origin, dark }) => [dark ? `${name} in the dark` : name, value, from[origin]]);
-      print(options, shown, () => `${shown.title} (${key}): ${cameraText(shown.state)}\n${table(['VALUE', 'IN FORCE', 'FROM'], rows)}`);
+      print(options, shown, () =>
+        [
+          `${shown.title} (${key}): ${cameraText(shown.state)}`,
+          table(['VALUE', 'IN FORCE', 'FROM'], rows),
+          ...deviceText(shown.device, site.timezone),
+        ].join('\n'),
+      );
     }),
   );
   camera
@@ -83,6 +89,52 @@ export function cameraCommands(program: Command): void {
         if (!report.ok) process.exitCode = 1;
       }),
     );
+  verb(
+    camera,
+    'find [host]',
+    'ONVIF devices on the local network; or, at a host, likely addresses of pictures',
+    'camera find',
+    'camera find 192.0.2.10 --user causalis',
+  )
+    .option('--user <name>', 'who signs in at the host; the password is asked for, or read from the standard input')
+    .action(
+      at(async ({ client, params, options }, host: string | undefined) => {
+        if (host === undefined) {
+          const { items } = await client.call('found', { params });
+          const lines = items.map(({ url, name, model, camera: key, moved }) => {
+            const is = key
+              ? moved
+                ? `is ${key}, at another address than in the document: causalis camera follow ${key}`
+                : `is ${key}`
+              : 'is not in the document';
+            return `${url}  ${[name, model].filter(Boolean).join(', ')}: ${is}`;
+          });
+          print(
+            options,
+            { items },
+            () => lines.join('\n') || 'No ONVIF device answers on this network. Give a host to try likely addresses there.',
+          );
+          return;
+        }
+        const { user } = options;
+        const password = user === undefined ? undefined : await readSecretValue(`the password of ${user}`);
+        const body = { host, ...(user ? { user } : {}), ...(password === undefined ? {} : { password }) };
+        const report = await client.call('paths', { params, body });
+        const lines = report.found.map(({ kind, url, report: one }) => `${kind}  ${url}: ${factsText(one)}`);
+        print(options, report, () => lines.join('\n') || `None of ${report.tried} likely addresses at ${host} sends pictures.`);
+        if (lines.length === 0) process.exitCode = 1;
+      }),
+    );
+  verb(camera, 'follow <key>', 'take over the address at which a camera’s device answers now', 'camera follow mast').action(
+    at(async ({ client, params, options }, key: string) => {
+      const report = await client.call('followCamera', { params: { ...params, key } });
+      print(options, report, () =>
+        report.changed.length > 0
+          ? `${key} is at ${report.url} now: revision ${report.revision}`
+          : `${key} is where the document says: ${report.url}`,
+      );
+    }),
+  );
   verb(camera, 'presets <key>', 'presets of a camera’s head, and where it looks', 'camera presets mast').action(
     at(async ({ client, params, options }, key: string) => {
       const head = await client.call('head', { params: { ...params, key } });
@@ -128,9 +180,26 @@ export function cameraCommands(program: Command): void {
   );
 }
 
+/** What a camera's device can do beside pictures. */
+function deviceText(device: AnswerOf<'camera'>['device'], timezone: string): string[] {
+  if (!device) return [];
+  const rows = device.reports.map(({ what, taken, last }) => [
+    what,
+    taken ? 'taken' : 'not taken',
+    last ? whenText(last, timezone) : 'never',
+  ]);
+  return [
+    ...(rows.length > 0 ? [table(['REPORTS BY ITSELF', 'AS EVENTS', 'LAST'], rows)] : []),
+    ...(device.inputs.length > 0 ? [`Inputs: ${device.inputs.join(', ')}`] : []),
+    ...(device.relays.length > 0 ? [`Relays: ${device.relays.join(', ')}`] : []),
+  ];
+}
+
+const factsText = ({ maker, codec, width, height, rate }: AnswerOf<'probe'>): string =>
+  [maker, codec, width ? `${width}x${height}` : undefined, rate ? `${rate}/s` : undefined].filter(Boolean).join(', ');
+
 function probeText(report: AnswerOf<'probe'>): string {
-  const { ok, codec, width, height, rate, maker, tookMs, profiles } = report;
-  const facts = [maker, codec, width ? `${width}x${height}` : undefined, rate ? `${rate}/s` : undefined].filter(Boolean).join(', ');
+  const { ok, device, fingerprint, tookMs, profiles } = report;
   const rows = profiles.map((one) => [
     one.token,
     one.source,
@@ -139,8 +208,10 @@ function probeText(report: AnswerOf<'probe'>): string {
     one.ptz ? 'yes' : 'no',
   ]);
   return [
-    ok ? `It answers: ${facts}. First picture after ${durationText(tookMs)}.` : `It does not: ${probeFailureText(report)}.`,
+    ok ? `It answers: ${factsText(report)}. First picture after ${durationText(tookMs)}.` : `It does not: ${probeFailureText(report)}.`,
     ...clockOffText(report),
+    ...(device ? [`It calls itself ${device}: write it as device: in the feed, and it is known at any address.`] : []),
+    ...(fingerprint ? [`If this is its certificate, pin it in the feed: certificate: "${fingerprint}"`] : []),
     ...(rows.length > 0 ? [table(['PROFILE', 'CHANNEL', 'CODEC', 'SIZE', 'STEERED'], rows)] : []),
   ].join('\n');
 }

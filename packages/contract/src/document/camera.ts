@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { address, Key, Line, Was } from '../key.js';
-import { Duration, parseShare, Share } from '../units.js';
+import { Duration, oneOrMany, parseShare, Share } from '../units.js';
 import { Feed } from './feed.js';
 import { Mark } from './mark.js';
 
@@ -44,6 +44,10 @@ export type Watching = z.infer<typeof Watching>;
 export type WatchingValue = keyof typeof values;
 export const watchingValues = Object.keys(values) as WatchingValue[];
 
+/** What a camera may find by itself: motion, something inside or crossing what is drawn in the camera, trouble with its view. */
+export const ownReports = ['motion', 'inside', 'crossed', 'covered', 'moved', 'blurred', 'blinded'] as const;
+export type OwnReport = (typeof ownReports)[number];
+
 /** Settings that cameras share; a camera's own wins. */
 export const Group = z.strictObject({
   was: Was,
@@ -62,6 +66,8 @@ export const Camera = z.strictObject({
   /** Who names what is on its pictures. */
   recogniser: Key.optional(),
   feeds: z.strictObject({ main: Feed, small: Feed.optional() }),
+  /** Which of what an ONVIF camera finds by itself is taken as events, beside what is found here. */
+  reports: oneOrMany(z.enum(ownReports), ownReports.length, 0).default([]),
   marks: z.record(Key, Mark).default({}),
   watching: Watching.default({}),
   note: Line.optional(),

@@ -3,6 +3,11 @@ import { refuse } from '../finding.js';
 import { address, Line, SecretRef } from '../key.js';
 import { Duration } from '../units.js';
 
+/** A certificate that nobody has signed is known by its SHA-256, once somebody has said that it is the right one. */
+const certificate = z
+  .string()
+  .superRefine(refuse('bad-fingerprint', (text) => /^([0-9A-F]{2}:){31}[0-9A-F]{2}$/.test(text)))
+  .optional();
 const signIn = { user: Line.optional(), password: SecretRef.optional() };
 /** At most one picture in this time is looked at: the others are passed over. */
 const every = Duration.optional();
@@ -10,13 +15,22 @@ const every = Duration.optional();
 /** How pictures arrive; a new kind is one line here, and its file in the service. */
 export const Feed = z.discriminatedUnion('kind', [
   /** JPEG after JPEG in one answer (`multipart/x-mixed-replace`). */
-  z.strictObject({ kind: z.literal('multipart'), url: address('http', 'https'), ...signIn, every }),
+  z.strictObject({ kind: z.literal('multipart'), url: address('http', 'https'), ...signIn, certificate, every }),
   /** An address that answers with one JPEG, asked again and again. */
-  z.strictObject({ kind: z.literal('still'), url: address('http', 'https'), ...signIn, every }),
+  z.strictObject({ kind: z.literal('still'), url: address('http', 'https'), ...signIn, certificate, every }),
   /** RTSP (RFC 2326) over TCP: H.264, H.265 or MJPEG. */
   z.strictObject({ kind: z.literal('rtsp'), url: address('rtsp', 'rtsps'), ...signIn, every }),
   /** The device service of an ONVIF camera or recorder; the first profile unless one is named by its token. */
-  z.strictObject({ kind: z.literal('onvif'), url: address('http', 'https'), ...signIn, profile: Line.optional(), every }),
+  z.strictObject({
+    kind: z.literal('onvif'),
+    url: address('http', 'https'),
+    ...signIn,
+    certificate,
+    profile: Line.optional(),
+    /** What the device calls itself, so that it is known again at another address. */
+    device: Line.optional(),
+    every,
+  }),
   /** A camera that is plugged into this machine (V4L2). */
   z.strictObject({
     kind: z.literal('device'),

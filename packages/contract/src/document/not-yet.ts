@@ -10,7 +10,7 @@ brokers.*.user brokers.*.password
 cameras.*.keep
 hooks.*.sign
 outputs.*.kind=push outputs.*.kind=text outputs.*.kind=ftp outputs.*.kind=sftp outputs.*.kind=webdav outputs.*.kind=s3 outputs.*.kind=folder
-outputs.*.kind=relay outputs.*.kind=valve outputs.*.kind=siren outputs.*.kind=plug outputs.*.kind=speaker outputs.*.kind=wall
+outputs.*.kind=valve outputs.*.kind=siren outputs.*.kind=plug outputs.*.kind=speaker outputs.*.kind=wall
 outputs.*.limit
 rules.*.alarm rules.*.limit rules.*.collect
 rules.*.cause.any rules.*.cause.first rules.*.cause.then rules.*.cause.within rules.*.cause.same rules.*.cause.missing rules.*.cause.after

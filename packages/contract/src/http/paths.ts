@@ -130,6 +130,24 @@ export const paths = {
     permission: 'configure',
     about: 'Look what answers at an address before a camera is made of it: codec, size, rate, a picture; or why nothing does.',
   },
+  found: {
+    method: 'GET',
+    path: `${site}/cameras/found`,
+    permission: 'configure',
+    about: 'ONVIF devices that answer on the local network, and which cameras of the site they are.',
+  },
+  paths: {
+    method: 'POST',
+    path: `${site}/cameras/paths`,
+    permission: 'configure',
+    about: 'Try likely addresses of streams and stills at a host.',
+  },
+  followCamera: {
+    method: 'POST',
+    path: `${site}/cameras/:key/follow`,
+    permission: 'secrets',
+    about: 'Take over the address at which a camera’s device answers now, as the next revision; its password goes there from then on.',
+  },
   replay: {
     method: 'POST',
     path: `${site}/cameras/:key/replay`,

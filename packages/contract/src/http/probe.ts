@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import { ownReports } from '../document/camera.js';
 import { Feed } from '../document/feed.js';
+import { Line } from '../key.js';
 
 /** What is asked about an address before a camera is made of it. */
 export const ProbeRequest = z.strictObject({
@@ -38,6 +40,10 @@ export const ProbeReport = z.object({
   /** Pictures a second: as measured, else as declared. */
   rate: z.number().optional(),
   maker: z.string().optional(),
+  /** What the device calls itself wherever it is. */
+  device: z.string().optional(),
+  /** SHA-256 of a certificate that nobody has signed: it can be pinned in the feed. */
+  fingerprint: z.string().optional(),
   /** By how much its clock is ahead of ours, ms. */
   clockMs: z.number().optional(),
   /** Until the first picture. */
@@ -47,6 +53,46 @@ export const ProbeReport = z.object({
   profiles: z.array(ProbedProfile).default([]),
 });
 export type ProbeReport = z.infer<typeof ProbeReport>;
+
+/** A device that answered when the network was searched. */
+export const FoundDevice = z.object({
+  /** What it calls itself wherever it is. */
+  device: z.string(),
+  url: z.string(),
+  name: z.string().optional(),
+  model: z.string().optional(),
+  /** The camera of the document that is this device, and whether its address is another there. */
+  camera: z.string().optional(),
+  moved: z.boolean().optional(),
+});
+export type FoundDevice = z.infer<typeof FoundDevice>;
+
+/** An address of which only the host is known. */
+export const PathsRequest = z.strictObject({
+  /** Host, with a port where it is not the usual one. */
+  host: z.string().regex(/^(\[[0-9a-f:]+\]|[\w.-]{1,200})(:\d{1,5})?$/i),
+  user: Line.optional(),
+  password: z.string().max(500).optional(),
+});
+export const PathsReport = z.object({
+  tried: z.number().int(),
+  found: z.array(z.object({ kind: z.enum(['onvif', 'rtsp', 'multipart', 'still']), url: z.string(), report: ProbeReport })),
+});
+export type PathsReport = z.infer<typeof PathsReport>;
+
+/** What an ONVIF camera can report by itself: which of it is taken, and when it last came since the service started. */
+export const OwnReportState = z.object({
+  what: z.enum(ownReports),
+  taken: z.boolean(),
+  last: z.iso.datetime({ precision: 3 }).optional(),
+});
+/** Digital inputs and relay outputs of a camera, by token. */
+export const DeviceReport = z.object({
+  reports: z.array(OwnReportState),
+  inputs: z.array(z.string()),
+  relays: z.array(z.string()),
+});
+export type DeviceReport = z.infer<typeof DeviceReport>;
 
 const count = z.number().int();
 /** What a counter says now. */

@@ -10,7 +10,7 @@ import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
 import { Duration, oneOrMany } from '../units.js';
 import { HeadCommand, HeadReport } from './head.js';
 import { permissions, roles } from './paths.js';
-import { CounterReport, ProbeReport, ProbeRequest } from './probe.js';
+import { CounterReport, DeviceReport, FoundDevice, PathsReport, PathsRequest, ProbeReport, ProbeRequest } from './probe.js';
 import { ReplayReport, ReplayRequest, SuggestReport } from './replay.js';
 import { AccountReport, HookReport, InputReport, RefusedArrival } from './sources.js';
 
@@ -222,11 +222,16 @@ export const shapes = {
     answer: CameraReport.extend({
       group: z.string().optional(),
       watching: z.array(WatchingInForce),
+      /** What the device can do beside pictures, where it has said so. */
+      device: DeviceReport.optional(),
       /** Every kind of event that it can give, and when it gave it last. */
       seen: z.array(z.object({ kind: EventKindName, last: z.iso.datetime({ precision: 3 }).optional() })),
     }),
   },
   probe: { params: siteParams, body: ProbeRequest, answer: ProbeReport },
+  found: { params: siteParams, answer: z.object({ items: z.array(FoundDevice) }) },
+  paths: { params: siteParams, body: PathsRequest, answer: PathsReport },
+  followCamera: { params: itemParams, answer: ApplyReport.extend({ url: z.string() }) },
   replay: { params: itemParams, body: ReplayRequest, answer: ReplayReport },
   suggest: { params: itemParams, body: z.strictObject({ seconds: z.number().int().min(10).max(3600).default(60) }), answer: SuggestReport },
   head: { params: itemParams, answer: HeadReport },

@@ -101,7 +101,7 @@ const call: Start = (work, firing, plan, stills) => {
   return { deliveries: 1 };
 };
 
-const restOf = (output: Output | undefined): LightValue => (output?.kind === 'light' ? output.rest : { power: false });
+const restOf = (output: Output | undefined): LightValue => (output && 'rest' in output ? output.rest : { power: false });
 
 const set: Start = (work, firing, plan) => {
   const output = plan.output ?? '';

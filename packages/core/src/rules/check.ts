@@ -36,6 +36,7 @@ export function checkDocument(document: SiteDocument): Finding[] {
     return false;
   };
 
+  const devices = Object.entries(document.cameras).flatMap(([key, camera]) => (isDevice(camera) ? [key] : []));
   checkKeys(document, say);
   for (const [key, member] of Object.entries(document.members)) {
     member.ways.forEach((way, i) => {
@@ -47,14 +48,18 @@ export function checkDocument(document: SiteDocument): Finding[] {
   for (const [key, output] of Object.entries(document.outputs)) {
     const broker = declarationOf(output).broker?.(output);
     if (broker !== undefined) oneOf('broker', broker, Object.keys(document.brokers), ['outputs', key, 'over']);
+    if (output.kind === 'relay') oneOf('ONVIF camera', output.camera, devices, ['outputs', key, 'camera']);
     if (output.kind === 'light' && !output['read-back']) say('hint', 'no-read-back', ['outputs', key], {});
   }
-  for (const [key, input] of Object.entries(document.inputs))
-    oneOf('broker', input.over, Object.keys(document.brokers), ['inputs', key, 'over']);
+  for (const [key, input] of Object.entries(document.inputs)) {
+    if (input.over) oneOf('broker', input.over, Object.keys(document.brokers), ['inputs', key, 'over']);
+    if (input.camera) oneOf('ONVIF camera', input.camera, devices, ['inputs', key, 'camera']);
+  }
   for (const [key, camera] of Object.entries(document.cameras)) {
     if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
     if (camera.recogniser !== undefined)
       oneOf('recogniser', camera.recogniser, Object.keys(document.recognisers), ['cameras', key, 'recogniser']);
+    if (camera.reports.length > 0 && !isDevice(camera)) say('error', 'reports-of-device', ['cameras', key, 'reports'], { value: key });
     checkMarks(camera, ['cameras', key], say);
   }
   for (const [key, { camera }] of Object.entries(document.accounts))
@@ -79,6 +84,9 @@ export function checkDocument(document: SiteDocument): Finding[] {
   }
   return findings;
 }
+
+/** Whether a camera is an ONVIF device, which can do more than send pictures. */
+const isDevice = ({ feeds }: Camera): boolean => [feeds.main, feeds.small].some((feed) => feed?.kind === 'onvif');
 
 type OneOf = (what: string, name: string, known: readonly string[], path: Finding['path'], level?: Finding['level']) => boolean;
 
@@ -164,7 +172,7 @@ function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'],
       oneOf('member', member, Object.keys(document.members), [...place, 'tell'], level);
     });
     if (action.call) oneOf('output to call', action.call, outputs('call'), [...place, 'call'], level);
-    if (action.set) oneOf('light', action.set, outputs('set'), [...place, 'set'], level);
+    if (action.set) oneOf('light or relay', action.set, outputs('set'), [...place, 'set'], level);
     if (action.still?.camera) oneOf('camera', action.still.camera, Object.keys(document.cameras), [...place, 'still', 'camera'], level);
     else if (action.still && !fromCamera) say(level, 'still-of-what', [...place, 'still'], {});
     if (action.with && oneOf('action', action.with, names, [...place, 'with'], level) && verbOf(rule.actions[action.with]) !== 'still')

@@ -58,7 +58,7 @@ function hostsOf({ brokers, cameras, outputs }: SiteDocument): Map<string, strin
     for (const feed of [feeds.main, feeds.small]) if (feed) add(feedHost(feed), `cameras/${key}`);
   for (const [key, output] of Object.entries(outputs)) {
     const { broker, goesTo } = declarationOf(output);
-    if (!broker) add(goesTo(output), `outputs/${key}`);
+    if (!broker && output.kind !== 'relay') add(goesTo(output), `outputs/${key}`);
   }
   return hosts;
 }

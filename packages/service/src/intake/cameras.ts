@@ -1,11 +1,11 @@
-import { type CameraState, type EventData, plainLine } from '@causalis/contract';
+import { type CameraState, type EventData, type EventKind, type OwnReport, plainLine } from '@causalis/contract';
 import type { Entry, EventIn } from '@causalis/core';
 import type { Clock } from '../clock.js';
 import { newId } from '../ids.js';
 import type { EntryExtras, MediaRow } from '../ledger/stepped.js';
 import type { Evidence } from '../media/evidence.js';
 import { Refusal } from '../problem.js';
-import type { ReportedMotion, ReportedObject, ReportedView, SentPicture } from './watcher/messages.js';
+import type { ReportedMotion, ReportedNotice, ReportedObject, ReportedView, SentPicture } from './watcher/messages.js';
 
 export interface CameraIntakeParts {
   readonly clock: Clock;
@@ -26,6 +26,17 @@ const objectKinds = {
   crossed: 'line.crossed',
 } as const;
 
+/** What begins and what ends when a camera reports something by itself. */
+const ownKinds: Readonly<Record<OwnReport, readonly [EventKind, EventKind]>> = {
+  motion: ['motion.began', 'motion.ended'],
+  inside: ['object.entered', 'object.left'],
+  crossed: ['line.crossed', 'line.crossed'],
+  covered: ['view.covered', 'view.cleared'],
+  moved: ['view.moved', 'view.cleared'],
+  blurred: ['view.blurred', 'view.cleared'],
+  blinded: ['view.blinded', 'view.cleared'],
+};
+
 /** Turns what watchers report into events, in the order in which they were reported. */
 export class CameraIntake {
   private readonly parts: CameraIntakeParts;
@@ -33,6 +44,7 @@ export class CameraIntake {
   private readonly views = new Map<string, { readonly span: string; readonly since: number }>();
   /** Cameras that give no pictures, or always the same. */
   private readonly away = new Map<string, 'lost' | 'frozen'>();
+  private readonly owns = new Map<string, { readonly span: string; readonly since: number }>();
   private waiting: (() => Promise<void>)[] = [];
   private running = false;
   private stopped = false;
@@ -121,6 +133,30 @@ export class CameraIntake {
         before,
       ),
     );
+  }
+
+  /** What a camera has found by itself: what began and what ended of it are one span. */
+  own({ camera, what, source, rule, state, at, seen }: ReportedNotice & { readonly what: OwnReport }): void {
+    const going = `${camera} ${what} ${source} ${rule ?? ''}`;
+    const known = this.owns.get(going);
+    const begins = state !== false;
+    const span = known?.span ?? newId();
+    if (state === true) this.owns.set(going, { span, since: at });
+    else this.owns.delete(going);
+    const picture = begins ? this.parts.evidence.pictureAt(camera, at) : Promise.resolve(undefined);
+    const event: EventIn = {
+      id: newId(),
+      kind: ownKinds[what][begins ? 0 : 1],
+      section: 'cameras',
+      source: camera,
+      span,
+      time: at,
+      seen,
+      data: { own: plainLine(rule ?? what, 100), ...(begins ? {} : { lastedMs: Math.max(0, at - (known?.since ?? at)) }) },
+      depth: 0,
+      test: false,
+    };
+    this.line(async () => this.withPictures(event, await picture));
   }
 
   /** What a camera has sent by itself. Resolves when it is kept. */

@@ -1,6 +1,7 @@
 import type { HeadCommand, HeadReport } from '@causalis/contract';
 import type { FeedFailure, ReadyFeedOf } from './feeds/contract.js';
-import { all, child, element, OnvifClient, text } from './onvif-client.js';
+import { OnvifClient } from './onvif/client.js';
+import { all, child, element, text } from './onvif/xml.js';
 
 /** One command takes so long at most, and a head that does not say that it stands is taken to stand after the other. */
 const commandMs = 6_000;
@@ -69,6 +70,13 @@ export async function tellHead(feed: OnvifFeed, command: HeadCommand): Promise<H
     }
     return await report(client, profile);
   });
+}
+
+/** Switches a relay output of a device. Failures are those of feeds: `FeedFailure`. */
+export async function switchRelay(feed: OnvifFeed, token: string, on: boolean, signal: AbortSignal): Promise<void> {
+  const client = new OnvifClient(feed.url, feed, signal);
+  await client.open();
+  await client.setRelay(token, on);
 }
 
 /** Resolves when a head stands and its picture can be trusted again. What goes wrong meanwhile only ends the waiting. */

@@ -16,6 +16,9 @@ export interface InputParts {
   readonly trouble: (error: unknown, what: string) => void;
 }
 
+/** Where an input's readings come from, in short. */
+export const inputFrom = ({ over, topic, camera, input }: Input): string => (topic ? `${topic} over ${over}` : `${input} of ${camera}`);
+
 /** More than this is no reading. */
 const mostPayload = 8_192;
 
@@ -54,7 +57,7 @@ export class InputIntake {
     if (!input) return;
     const now = readInput(input, payload);
     if ('refused' in now) {
-      if (mayReport(key)) refused(key, input.topic, now.refused).catch((error: unknown) => trouble(error, 'a refused reading'));
+      if (mayReport(key)) refused(key, inputFrom(input), now.refused).catch((error: unknown) => trouble(error, 'a refused reading'));
       return;
     }
     const before = this.newest.get(key) ?? read(stateKeys.input(key));

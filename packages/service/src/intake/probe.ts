@@ -1,21 +1,36 @@
+import { setMaxListeners } from 'node:events';
+import { connect } from 'node:tls';
 import type { ProbeReport } from '@causalis/contract';
 import { type FeedFacts, FeedFailure, type ReadyFeed } from './feeds/contract.js';
 import { openFeed } from './feeds/registry.js';
 import { fetchStill } from './feeds/still.js';
-import { OnvifClient } from './onvif-client.js';
+import { OnvifClient } from './onvif/client.js';
 import { encodeAfresh, readSize } from './watcher/jpeg.js';
 
 /** A probe takes so long at most; pictures are counted for this long after the first. */
 const probeMs = 14_000;
 const countMs = 1_200;
+const certificateMs = 3_000;
 /** A recorder with more channels shows the first ones. */
 const mostChannels = 16;
 
+/** How far a probe goes: every channel of a recorder; or only so far that the device has named its channels. */
+export interface ProbeWays {
+  readonly channels?: boolean;
+  readonly onlyDevice?: boolean;
+  readonly mostMs?: number;
+}
+
 /** Looks what answers at an address, as a watcher would: what it sends, or why it sends nothing. */
-export async function probe(feed: ReadyFeed, channels: boolean): Promise<ProbeReport> {
+export async function probe(
+  feed: ReadyFeed,
+  { channels = false, onlyDevice = false, mostMs = probeMs }: ProbeWays = {},
+): Promise<ProbeReport> {
   if (feed.kind === 'pushed') return { ok: false, code: 'sends-itself', tookMs: 0, profiles: [] };
   const end = new AbortController();
-  const late = setTimeout(() => end.abort(), probeMs);
+  // A recorder is asked for all its channels at the same time.
+  setMaxListeners(0, end.signal);
+  const late = setTimeout(() => end.abort(), mostMs);
   const began = performance.now();
   const facts: FeedFacts = {};
   const found = (more: Partial<ProbeReport> & { ok: boolean }): ProbeReport => ({
@@ -25,7 +40,8 @@ export async function probe(feed: ReadyFeed, channels: boolean): Promise<ProbeRe
     ...more,
   });
   try {
-    const profiles = channels && feed.kind === 'onvif' ? await channelsOf(feed, facts, end.signal) : [];
+    const profiles = (channels || onlyDevice) && feed.kind === 'onvif' ? await channelsOf(feed, facts, end.signal) : [];
+    if (onlyDevice) return found({ ok: profiles.length > 0, profiles });
     const first = await firstPicture(feed, facts, end.signal);
     if (!first) return found({ ok: false, code: 'no-answer', profiles });
     const size = readSize(first.jpeg);
@@ -42,11 +58,29 @@ export async function probe(feed: ReadyFeed, channels: boolean): Promise<ProbeRe
     });
   } catch (error) {
     const failure = error instanceof FeedFailure ? error : new FeedFailure('connection-broken', (error as Error).message);
-    return found({ ok: false, code: failure.code, ...(failure.detail ? { detail: failure.detail } : {}) });
+    const fingerprint = failure.code.endsWith('-certificate') && 'url' in feed ? await shownCertificate(feed.url) : undefined;
+    return found({
+      ok: false,
+      code: failure.code,
+      ...(failure.detail ? { detail: failure.detail } : {}),
+      ...(fingerprint ? { fingerprint } : {}),
+    });
   } finally {
     clearTimeout(late);
     end.abort();
   }
+}
+
+/** SHA-256 of the certificate that is shown at an address; nothing when none is. */
+async function shownCertificate(url: string): Promise<string | undefined> {
+  const { hostname, port } = new URL(url);
+  return await new Promise((resolve) => {
+    const socket = connect({ host: hostname, port: Number(port || 443), rejectUnauthorized: false, timeout: certificateMs }, () => {
+      resolve(socket.getPeerCertificate().fingerprint256);
+      socket.destroy();
+    });
+    socket.on('error', () => resolve(undefined)).on('timeout', () => socket.destroy(new Error('late')));
+  });
 }
 
 /** The first picture, and how many come a second while they are counted. */
@@ -78,8 +112,8 @@ async function channelsOf(
   facts: FeedFacts,
   signal: AbortSignal,
 ): Promise<ProbeReport['profiles']> {
-  const { url, user, secret } = feed;
-  const client = new OnvifClient(url, { user, secret }, signal);
+  const { url, ...who } = feed;
+  const client = new OnvifClient(url, who, signal);
   await client.open();
   facts.clockMs = client.clockMs;
   facts.maker = await client.information();
@@ -87,7 +121,7 @@ async function channelsOf(
   return await Promise.all(
     profiles.map(async (profile) => {
       const address = await client.stillUri(profile.token).catch(() => undefined);
-      const jpeg = address && (await fetchStill(address, { user, secret }, signal).catch(() => undefined));
+      const jpeg = address && (await fetchStill(address, who, signal).catch(() => undefined));
       const fresh = jpeg && encodeAfresh(jpeg, 70);
       return { ...profile, ...(fresh ? { picture: fresh.toString('base64') } : {}) };
     }),

@@ -14,10 +14,12 @@ import { motionSettings, objectSettings } from '@causalis/core';
 import type { ClockShift } from '../clock.js';
 import { Refusal } from '../problem.js';
 import type { ReadyFeed } from './feeds/contract.js';
+import type { DeviceOffers } from './onvif/client.js';
 import type {
   FromWatcher,
   ReportedFrames,
   ReportedMotion,
+  ReportedNotice,
   ReportedObject,
   ReportedRecogniser,
   ReportedView,
@@ -37,6 +39,9 @@ export interface WatcherParts {
   readonly view: (view: ReportedView) => void;
   readonly remember: (report: ReportedFrames) => void;
   readonly recogniser: (report: ReportedRecogniser) => void;
+  /** What a device says by itself, and what it can say. */
+  readonly notice: (notice: ReportedNotice) => void;
+  readonly offers: (camera: string, offers: DeviceOffers) => void;
   readonly state: (camera: string, state: CameraState, before: CameraState | undefined) => void;
   readonly look: (frame: LiveFrame, jpeg: Buffer) => void;
 }
@@ -208,6 +213,12 @@ export class Watchers {
         return;
       case 'recogniser':
         this.parts.recogniser(message);
+        return;
+      case 'notice':
+        this.parts.notice(message);
+        return;
+      case 'offers':
+        this.parts.offers(message.camera, message.offers);
         return;
       case 'state':
         this.setState(message.camera, message.state);

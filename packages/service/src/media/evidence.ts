@@ -29,6 +29,11 @@ export class Evidence {
     return this.parts.hasRoom();
   }
 
+  /** The picture of a camera nearest to a moment, which is not kept by this. */
+  pictureAt(camera: string, wall: number): Promise<{ jpeg: Buffer; at: number } | undefined> {
+    return this.parts.pictureAt(camera, wall);
+  }
+
   /** Writes a picture to disk and returns its row, which becomes durable with the event that names it. */
   async write(camera: string, jpeg: Buffer, at: number, event?: string): Promise<MediaRow> {
     const id = newId();

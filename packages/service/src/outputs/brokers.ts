@@ -37,7 +37,7 @@ export class Brokers {
     };
     for (const [key, output] of Object.entries(document.outputs))
       if (output.kind === 'light' && output['read-back']) listen(output.over, output['read-back'], `outputs/${key}`);
-    for (const [key, { over, topic }] of Object.entries(document.inputs)) listen(over, topic, `inputs/${key}`);
+    for (const [key, { over, topic }] of Object.entries(document.inputs)) if (over && topic) listen(over, topic, `inputs/${key}`);
     for (const [key, broker] of Object.entries(document.brokers)) {
       const client = this.clients.get(key)?.client ?? this.open(key, broker.url);
       const wanted = [...(this.topics.get(key)?.keys() ?? [])];

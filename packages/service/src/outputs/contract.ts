@@ -52,6 +52,8 @@ export interface OutputSurroundings {
   /** Keeps a camera's picture nearest to a moment for an event; nothing when there is none. */
   keepPicture(camera: string, wall: number, event: string): Promise<string | undefined>;
   readonly brokers: { publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> };
+  /** Switches a relay output of a camera; throws with the code of a camera's failure. */
+  relay(camera: string, token: string, on: boolean, signal: AbortSignal): Promise<void>;
   readonly calls: CallRules;
   site: {
     readonly key: string;

@@ -3,12 +3,18 @@ import { callKind } from './call.js';
 import type { OutputKind, OutputSurroundings } from './contract.js';
 import { lightKind } from './light.js';
 import { mediaKind } from './media.js';
+import { relayKind } from './relay.js';
 import { smtpKind } from './smtp.js';
 
 type Make<O> = (around: OutputSurroundings) => OutputKind<O>;
 
 /** How each kind of output sends: a new one is one file and one line here. */
-const makers: { readonly [K in OutputKindName]: Make<OutputOf<K>> } = { smtp: smtpKind, call: callKind, light: lightKind };
+const makers: { readonly [K in OutputKindName]: Make<OutputOf<K>> } = {
+  smtp: smtpKind,
+  call: callKind,
+  light: lightKind,
+  relay: relayKind,
+};
 
 /** Sends over an output by its key, as the document names it now; nothing when it is no longer there. */
 export type Senders = (key: string, output: Output | undefined) => OutputKind<unknown>['send'] | undefined;

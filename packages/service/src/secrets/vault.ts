@@ -90,6 +90,15 @@ export class Vault {
     this.known.set(key, { sealed, bound });
   }
 
+  /** Lets a secret that is set go to other places too, without being written again. */
+  async rebind(key: string, bound: readonly string[], at: Date): Promise<void> {
+    const known = this.known.get(key);
+    if (!known) return;
+    const all = [...new Set([...known.bound, ...bound])];
+    await writeSecret(this.database, this.site, { key, sealed: known.sealed, bound: all }, at);
+    this.known.set(key, { sealed: known.sealed, bound: all });
+  }
+
   private opens(key: string, sealed: Buffer): boolean {
     try {
       unseal(this.key, sealed, `${this.site}/${key}`);

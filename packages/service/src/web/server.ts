@@ -14,6 +14,7 @@ import { takeJson } from './json.js';
 import { cameraRoutes } from './routes/cameras.js';
 import type { Asked, Handler, WebParts } from './routes/context.js';
 import { documentRoutes } from './routes/document.js';
+import { findRoutes } from './routes/find.js';
 import { handRoutes } from './routes/hands.js';
 import { hookRoute } from './routes/hook.js';
 import { ledgerRoutes } from './routes/ledger.js';
@@ -84,6 +85,7 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     ...peopleRoutes(parts, audit),
     ...documentRoutes(parts, audit),
     ...siteRoutes(parts, audit),
+    ...findRoutes(parts, audit),
     ...sourceRoutes(parts, audit),
     ...cameraRoutes(parts, audit),
     ...handRoutes(parts, audit),

@@ -1,13 +1,16 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { createServer as createSecureServer } from 'node:https';
 import { toJpeg } from '../gatehouse/jpeg.js';
 import { listen } from '../listen.js';
 import { page } from '../page.js';
 import { type Conditions, conditionNames } from '../places/conditions.js';
 import { feetAt, type Place } from '../places/place.js';
 import { type PlaceName, placeAt } from '../places/registry.js';
+import { DiscoveryResponder } from './discovery.js';
 import type { StreamCodec } from './encoder.js';
 import { SteeredHead } from './head.js';
-import { type OfferedProfile, OnvifDevice } from './onvif.js';
+import { OnvifDevice } from './onvif.js';
+import type { OfferedProfile } from './onvif-parts.js';
 import { RtspServer, type StreamSource } from './rtsp.js';
 import { Sender, type Sends, type SendWay } from './sender.js';
 import { SignIn, type SignInWay } from './sign-in.js';
@@ -29,6 +32,10 @@ export interface CameraOptions {
   readonly steered?: boolean;
   /** By how much its clock is ahead, ms. */
   readonly clockMs?: number;
+  /** Its serial number, by which it is known at any address. */
+  readonly serial?: string;
+  /** Key and certificate: it speaks HTTPS alone. */
+  readonly tls?: { readonly key: string; readonly cert: string };
   /** It is old: all it can is send, while somebody is in its picture. */
   readonly sends?: Sends;
 }
@@ -75,6 +82,7 @@ export class SimulatedCamera {
   readonly conditions: Conditions = {};
   onvif: OnvifDevice | undefined;
   private rtsp: RtspServer | undefined;
+  private responder: DiscoveryResponder | undefined;
   private readonly server: Server;
   private readonly options: CameraOptions;
   private readonly signIn: SignIn;
@@ -100,7 +108,7 @@ export class SimulatedCamera {
   }
 
   static async start(options: CameraOptions): Promise<SimulatedCamera> {
-    const server = createServer();
+    const server = options.tls ? createSecureServer(options.tls) : createServer();
     const camera = new SimulatedCamera(options, server, await listen(server, options.port));
     if (options.rtspPort !== undefined) await camera.startStreams(options.rtspPort);
     return camera;
@@ -125,7 +133,7 @@ export class SimulatedCamera {
   async stop(): Promise<void> {
     this.sender?.stop();
     this.dropAll();
-    await this.rtsp?.stop();
+    await Promise.all([this.rtsp?.stop(), this.responder?.stop()]);
     this.server.closeAllConnections();
     await new Promise((resolve) => this.server.close(resolve));
   }
@@ -150,9 +158,16 @@ export class SimulatedCamera {
       password,
       profiles,
       clockMs,
-      serial: `Q-${[place].flat().join('-')}`,
+      serial: this.options.serial ?? `Q-${[place].flat().join('-')}`,
       model: this.channels.length > 1 ? `Recorder of ${this.channels.length}` : 'Camera',
       ...(this.head ? { head: this.head } : {}),
+    });
+    const { onvif } = this;
+    this.responder = await DiscoveryResponder.start({
+      endpoint: onvif.endpoint,
+      name: this.channels.join(', '),
+      model: onvif.options.model,
+      address: () => `${this.scheme}://127.0.0.1:${this.port}/onvif/device_service`,
     });
   }
 
@@ -168,7 +183,7 @@ export class SimulatedCamera {
       height,
       rate: Math.round(1000 / everyMs),
       stream: `rtsp://127.0.0.1:${this.rtsp?.port}/${name}`,
-      still: `http://127.0.0.1:${this.port}/${name}.jpg`,
+      still: `${this.scheme}://127.0.0.1:${this.port}/${name}.jpg`,
     };
   }
 
@@ -185,6 +200,10 @@ export class SimulatedCamera {
     const key = `${found.channel}/${found.size}`;
     void this.painter(found.channel, found.size);
     return { ...sizes[found.size], codec, paint: () => this.ready.get(key)?.paint(this.now) };
+  }
+
+  private get scheme(): string {
+    return this.options.tls ? 'https' : 'http';
   }
 
   private get now(): number {
@@ -221,6 +240,7 @@ export class SimulatedCamera {
     const name = url.pathname.slice(1);
     if (name === '') return this.greet(response);
     if (name === 'set') return this.set(url.searchParams, response);
+    if (name === 'tell' && this.onvif) return this.tell(this.onvif, url.searchParams, response);
     if (name === 'sends' && this.sender) return await this.setSends(this.sender, url.searchParams, request, response);
     if (name.startsWith('onvif/') && this.onvif && request.method === 'POST')
       return await this.onvif.answer(request, response, await bodyOf(request));
@@ -247,6 +267,17 @@ export class SimulatedCamera {
       }),
     );
     const switches = conditionNames.map((one) => `${one}: <a href="/set?${one}=on">on</a> <a href="/set?${one}=off">off</a>`).join(' · ');
+    const says = this.onvif
+      ? [
+          ['motion', this.channels[0]],
+          ['input', 'input-1'],
+        ]
+          .map(
+            ([topic, source]) =>
+              `${topic}: <a href="/tell?${topic}=${source}&state=on">on</a> <a href="/tell?${topic}=${source}&state=off">off</a>`,
+          )
+          .join(' · ')
+      : '';
     const sends = (['upload', 'mail'] as const).flatMap((way) => {
       const to = this.sender?.to[way];
       return to
@@ -258,7 +289,7 @@ export class SimulatedCamera {
       page(
         `Camera ${this.channels.join(', ')}`,
         'A simulated camera of Quillmere Botanic Garden. Its pictures ask for user and password.',
-        `<p>${links.join(' · ')}</p><p>What happens to it: ${switches}</p>${this.rtsp ? `<p>RTSP at port ${this.rtsp.port}, ONVIF at /onvif/device_service</p>` : ''}${sends.length > 0 ? `<p>It sends: ${sends.join(' · ')}</p>` : ''}`,
+        `<p>${links.join(' · ')}</p><p>What happens to it: ${switches}</p>${this.rtsp ? `<p>RTSP at port ${this.rtsp.port}, ONVIF at /onvif/device_service</p><p>It says by itself: ${says}</p>` : ''}${sends.length > 0 ? `<p>It sends: ${sends.join(' · ')}</p>` : ''}`,
         60,
       ),
     );
@@ -266,6 +297,15 @@ export class SimulatedCamera {
 
   private set(asked: URLSearchParams, response: ServerResponse): void {
     for (const name of conditionNames) if (asked.has(name)) this.conditions[name] = asked.get(name) === 'on';
+    response.writeHead(303, { location: '/' }).end();
+  }
+
+  /** Lets the device say something by itself: `/tell?input=input-1&state=on`. */
+  private tell(device: OnvifDevice, asked: URLSearchParams, response: ServerResponse): void {
+    for (const topic of ['motion', 'inside', 'crossed', 'tamper', 'input', 'relay'] as const) {
+      const source = asked.get(topic);
+      if (source) device.tell(topic, source, asked.get('state') !== 'off');
+    }
     response.writeHead(303, { location: '/' }).end();
   }
 

@@ -1,4 +1,4 @@
-import type { Head, HeadPosition } from './onvif.js';
+import type { Head, HeadPosition } from './onvif-parts.js';
 
 /** How fast it turns: shares of its whole way a second. */
 const aSecond = 0.8;

@@ -2,15 +2,15 @@ import type { EventKind, GuardName, OutputKindName, ProblemCode, SkipReason, Way
 
 /** Plain name of an event kind, and an event of it in one line, without its time. */
 const events: Record<EventKind, readonly [name: string, said: string]> = {
-  'motion.began': ['motion begins', 'Motion on {where}'],
-  'motion.ended': ['motion ends', 'Motion on {where} ended after {lasted}'],
+  'motion.began': ['motion begins', 'Motion on {where}{own}'],
+  'motion.ended': ['motion ends', 'Motion on {where}{own} ended after {lasted}'],
   'input.changed': ['an input changes', '{title} changed{before} to {to}'],
   'hook.called': ['is called', '{title} called{who}'],
   'object.appeared': ['something appears', '{what} appeared at {title}'],
-  'object.entered': ['something enters', '{what} entered {where}'],
+  'object.entered': ['something enters', '{what} entered {where}{own}'],
   'object.left': ['something leaves', '{what} left {where} after {lasted}'],
   'object.lingered': ['something lingers', '{what} has been in {where} for {lasted}'],
-  'line.crossed': ['a line is crossed', '{what} crossed {where}{direction}'],
+  'line.crossed': ['a line is crossed', '{what} crossed {where}{direction}{own}'],
   'count.reached': ['a count is reached', 'Count at {where}: {count} {reached}'],
   'camera.frozen': ['is frozen', '{title} sends always the same picture'],
   'view.covered': ['is covered', '{title} is covered'],
@@ -38,6 +38,9 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'output.set': ['an output is set by hand', '{title} set by {by}'],
 };
 
+/** Parts that stand in an event's line only where there is something to say. */
+const eventParts = { own: ', as the camera itself says ({rule})' };
+
 /** A guard: in a rule's sentence, when it holds, when it does not. */
 const guards: Record<GuardName, { readonly sentence: string; readonly holds: string; readonly fails: string }> = {
   schedule: { sentence: 'the time is in {wanted}', holds: '{saw} lies in {wanted}', fails: '{saw} lies outside {wanted}' },
@@ -60,7 +63,12 @@ const reasons: Readonly<Record<string, string>> = {
 };
 
 /** Plain name of a kind of output. */
-const outputKinds: Record<OutputKindName, string> = { smtp: 'mail server', call: 'call to another system', light: 'light' };
+const outputKinds: Record<OutputKindName, string> = {
+  smtp: 'mail server',
+  call: 'call to another system',
+  light: 'light',
+  relay: 'relay of a camera',
+};
 
 /** What is wrong, and the mend, for each code of a finding. */
 const findings: Readonly<Record<string, readonly [what: string, mend: string]>> = {
@@ -114,6 +122,11 @@ const findings: Readonly<Record<string, readonly [what: string, mend: string]>> 
   'bad-time-of-day': ['{value} is no time of day', 'Write it like "18:00", with quotes.'],
   'bad-device': ['{value} is no camera of this machine', 'Write it like /dev/video0.'],
   'bad-file-name': ['{value} is no name of a file', 'Put the file into the folder recordings of the data folder and write its name.'],
+  'bad-fingerprint': [
+    '{value} is no SHA-256 of a certificate',
+    'Write it as 32 pairs of hexadecimal digits with colons; a probe shows it.',
+  ],
+  'reports-of-device': ['only an ONVIF camera reports by itself', 'Take reports: out, or give {value} a feed of kind onvif.'],
   'bad-folder': [
     '{value} is no folder of an account',
     'Write it like /nursery or /nursery/drive: letters, digits, dots, spaces and hyphens.',
@@ -165,6 +178,14 @@ const problems: Readonly<Record<ProblemCode, readonly [title: string, detail: st
   'unknown-user': ['Unknown user', 'There is no user {name}.'],
   'nowhere-to': ['Nowhere to send the test', 'No member is reached over {key}: say where to, with to.'],
   'not-a-light': ['Not a light', '{key} cannot be set; only lights can.'],
+  'no-device-name': [
+    'The camera’s device is not known by name',
+    'Probe {key} and write what it calls itself as device: in its feed; then it is known again wherever it is.',
+  ],
+  'device-not-found': [
+    'The device does not answer',
+    'Nothing on this network calls itself {device}. See whether {key} has power and is on it.',
+  ],
   'no-head': ['No head to steer', 'The camera {key} has no head that can be steered: only cameras over ONVIF with PTZ do.'],
   'camera-refused': ['The camera did not do it', '{key}: {reason}.'],
   'no-picture-yet': ['No picture yet', 'The camera {key} has not given a picture since the service started.'],
@@ -262,6 +283,7 @@ const cameras: Readonly<Record<string, string>> = {
   'wrong-type': 'what answers sends no pictures of this kind',
   'wrong-codec': 'sends pictures in a code that cannot be shown',
   'wrong-certificate': 'its certificate is not trusted',
+  'other-certificate': 'it shows another certificate than the one that is pinned',
   'not-permitted': 'this process may not open it',
   'no-file': 'there is no such file in the folder recordings',
   'no-profile': 'has no profile of this name',
@@ -380,6 +402,7 @@ const message = {
 /** Every text that is made from a structure, in English. */
 export const en = {
   events,
+  eventParts,
   guards,
   reasons,
   outputKinds,

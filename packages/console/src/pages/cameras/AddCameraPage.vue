@@ -7,13 +7,14 @@ import { texts } from '../../texts.js';
 import { useSite } from '../../use/at-site.js';
 import { useDoing } from '../../use/doing.js';
 import { client } from '../../use/session.js';
+import FindCameras from './FindCameras.vue';
 
 /** Look what answers at an address, and make a camera of it: of a recorder, one of each channel. */
 const t = texts.cameras.probe;
 const { params } = useSite();
 const { busy, failed, run } = useDoing();
 const router = useRouter();
-const form = reactive({ kind: 'onvif' as FeedKind, address: '', user: '', password: '' });
+const form = reactive({ kind: 'onvif' as FeedKind, address: '', user: '', password: '', certificate: '' });
 const report = shallowRef<ProbeReport>();
 const key = ref('');
 const title = ref('');
@@ -36,7 +37,20 @@ const sources = computed(() => {
 function feed(profile?: string, secret?: string): Record<string, unknown> {
   const where = { device: { path: form.address }, file: { file: form.address }, pushed: {} }[form.kind as string] ?? { url: form.address };
   const who = hasAddress.value && form.user !== '' ? { user: form.user, ...(secret ? { password: { secret } } : {}) } : {};
-  return { kind: form.kind, ...where, ...who, ...(profile ? { profile } : {}) };
+  const certificate = form.certificate && form.address.startsWith('https:') ? { certificate: form.certificate } : {};
+  const device = profile && report.value?.device ? { device: report.value.device } : {};
+  return { kind: form.kind, ...where, ...who, ...certificate, ...device, ...(profile ? { profile } : {}) };
+}
+/** An address that was found. */
+function take(kind: FeedKind, url: string) {
+  Object.assign(form, { kind, address: url, certificate: '' });
+  report.value = undefined;
+  if (kind !== 'onvif' || form.user !== '') void look();
+}
+/** Somebody has compared the certificate and says that it is the camera's. */
+function pin(fingerprint: string) {
+  form.certificate = fingerprint;
+  void look();
 }
 const asKey = (text: string) =>
   text
@@ -106,6 +120,7 @@ const ready = computed(() =>
   <div>
     <header class="tabs"><h1>{{ t.title }}</h1></header>
     <p class="soft">{{ t.how }}</p>
+    <FindCameras :user="form.user" :password="form.password" @take="take" />
     <form class="asked" @submit.prevent="look">
       <label class="field">
         {{ t.kind }}
@@ -144,6 +159,10 @@ const ready = computed(() =>
       <p v-if="pushed">{{ t.pushed }} <RouterLink to="/sources">{{ texts.cameras.sources }}</RouterLink></p>
       <p v-else-if="report.ok" class="well">{{ t.answers }}: {{ facts }}, {{ t.first(durationText(report.tookMs)) }}</p>
       <p v-else class="failed" role="alert">{{ t.not }}: {{ probeFailureText(report) }}.</p>
+      <p v-if="report.fingerprint && !report.ok" class="pin">
+        <span class="small">{{ t.certificate }} <code>{{ report.fingerprint }}</code></span>
+        <button type="button" class="plain-button small" :aria-disabled="busy !== ''" @click="pin(report.fingerprint)">{{ t.pin }}</button>
+      </p>
       <p v-for="line in clockOffText(report)" :key="line" class="important">{{ line }}</p>
       <img v-if="report.picture && sources.length < 2" :src="`data:image/jpeg;base64,${report.picture}`" alt="What came">
       <form v-if="report.ok" @submit.prevent="save">
@@ -190,6 +209,12 @@ const ready = computed(() =>
 }
 .found p {
   margin: 0;
+}
+.pin {
+  display: grid;
+  gap: 0.4rem;
+  justify-items: start;
+  overflow-wrap: anywhere;
 }
 .found > img {
   max-width: 40rem;

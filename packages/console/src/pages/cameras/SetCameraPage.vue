@@ -22,6 +22,7 @@ import { client } from '../../use/session.js';
 import LevelMeter from '../watch/LevelMeter.vue';
 import { useLive } from '../watch/use-live.js';
 import BecausePanel from './BecausePanel.vue';
+import DevicePanel from './DevicePanel.vue';
 import HeadPanel from './HeadPanel.vue';
 import MarkEditor from './MarkEditor.vue';
 import ReplayPanel from './ReplayPanel.vue';
@@ -259,6 +260,13 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
           </div>
         </div>
         <HeadPanel v-if="steered" :camera="camera" />
+        <DevicePanel
+          v-if="report.value.value?.device"
+          :device="report.value.value.device"
+          :taken="draft.reports"
+          :may-change="mayConfigure"
+          @change="(reports) => change({ reports })"
+        />
         <LevelMeter
           v-for="one in live?.frame.zones ?? []"
           :key="one.zone"

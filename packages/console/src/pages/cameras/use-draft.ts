@@ -1,4 +1,4 @@
-import type { Area, Camera, DrawnMark, Mark, MarkKind, Watching } from '@causalis/contract';
+import type { Area, Camera, DrawnMark, Mark, MarkKind, OwnReport, Watching } from '@causalis/contract';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue';
 import { onBeforeRouteLeave } from 'vue-router';
 import { texts } from '../../texts.js';
@@ -9,9 +9,11 @@ import { client } from '../../use/session.js';
 export interface Draft {
   readonly marks: Readonly<Record<string, Mark>>;
   readonly watching: Watching;
+  readonly reports: readonly OwnReport[];
 }
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+const draftOf = ({ marks, watching, reports }: Camera): Draft => ({ marks: marks ?? {}, watching: watching ?? {}, reports: reports ?? [] });
 const most = 100;
 
 /** The marks and values of a camera as they are being changed, with undo; leaving with changes asks. */
@@ -20,19 +22,17 @@ export function useDraft(key: string) {
   const item = { ...params, section: 'cameras', key };
   const saved = shallowRef<Camera>();
   const tag = ref('');
-  const draft = shallowRef<Draft>({ marks: {}, watching: {} });
+  const draft = shallowRef<Draft>({ marks: {}, watching: {}, reports: [] });
   const past = shallowRef<readonly Draft[]>([]);
   const told = ref('');
-  const dirty = computed(
-    () => saved.value !== undefined && !same(draft.value, { marks: saved.value.marks ?? {}, watching: saved.value.watching ?? {} }),
-  );
+  const dirty = computed(() => saved.value !== undefined && !same(draft.value, draftOf(saved.value)));
 
   async function read(): Promise<void> {
     const answer = await client.raw('item', { params: item });
     tag.value = answer.headers.get('etag') ?? '';
     const camera = (await answer.json()) as Camera;
     saved.value = camera;
-    draft.value = { marks: camera.marks ?? {}, watching: camera.watching ?? {} };
+    draft.value = draftOf(camera);
     past.value = [];
   }
   /** Takes a change; `step` false while a corner is being dragged, so that a drag is one step back. */

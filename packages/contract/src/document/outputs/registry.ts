@@ -3,10 +3,11 @@ import { type Feed, feedHost } from '../feed.js';
 import { call } from './call.js';
 import type { OutputDeclaration } from './contract.js';
 import { light } from './light.js';
+import { relay } from './relay.js';
 import { smtp } from './smtp.js';
 
 /** Every kind of output of the document: a new one is one file and one line here, and its sending in the service. */
-const declarations = { smtp, call, light };
+const declarations = { smtp, call, light, relay };
 
 export type OutputKindName = keyof typeof declarations;
 type Shapes = { [K in OutputKindName]: (typeof declarations)[K]['shape'] };

@@ -12,6 +12,8 @@ export type ReadyFeedOf<K extends Feed['kind']> = Extract<ReadyFeed, { kind: K }
 export interface Credentials {
   readonly user?: string;
   readonly secret?: string;
+  /** SHA-256 of the certificate that is the right one, whoever has signed it. */
+  readonly certificate?: string;
 }
 
 /** Why a feed gives no pictures: a stable code of the camera's state, and the other side's words. */
@@ -34,6 +36,8 @@ export interface FeedFacts {
   /** By how much its clock is ahead of ours, ms. */
   clockMs?: number;
   maker?: string;
+  /** What it calls itself wherever it is. */
+  device?: string;
 }
 
 /** One kind of feed: JPEG pictures one by one until the other side ends, fails (`FeedFailure`) or `signal` ends it. */

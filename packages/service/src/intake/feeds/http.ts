@@ -1,14 +1,36 @@
-import { Agent, type Dispatcher, request } from 'undici';
+import type { TLSSocket } from 'node:tls';
+import { Agent, buildConnector, type Dispatcher, request } from 'undici';
 import { type Credentials, FeedFailure, silenceMs } from './contract.js';
 import { answerChallenge } from './http-auth.js';
 
-const agent = new Agent({
-  connect: { timeout: 5_000 },
-  headersTimeout: silenceMs,
-  bodyTimeout: silenceMs,
-  keepAliveTimeout: 1_000,
-  pipelining: 0,
-});
+const usual = { headersTimeout: silenceMs, bodyTimeout: silenceMs, keepAliveTimeout: 1_000, pipelining: 0 };
+const connectMs = 5_000;
+const agent = new Agent({ ...usual, connect: { timeout: connectMs } });
+
+/** One agent for each certificate that is pinned. */
+const pinned = new Map<string, Agent>();
+
+/** Speaks to whoever shows this certificate, whoever has signed it, and to nobody else. */
+function agentFor(certificate: string): Agent {
+  const known = pinned.get(certificate);
+  if (known) return known;
+  const connect = buildConnector({ timeout: connectMs, rejectUnauthorized: false });
+  const made = new Agent({
+    ...usual,
+    connect: (options, done) => {
+      connect(options, (...answer) => {
+        const [error, socket] = answer;
+        if (error || !socket) return done(error as Error, null);
+        const shown = 'getPeerCertificate' in socket ? (socket as TLSSocket).getPeerCertificate().fingerprint256 : undefined;
+        if (shown === undefined || shown === certificate) return done(null, socket);
+        socket.destroy();
+        return done(new FeedFailure('other-certificate', shown), null);
+      });
+    },
+  });
+  pinned.set(certificate, made);
+  return made;
+}
 
 const certificateCodes = /CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/;
 
@@ -38,14 +60,14 @@ export interface Ask extends Credentials {
 
 /** Asks a camera over HTTP, and again with user and password when it wants to know who asks. */
 export async function ask(
-  { url, user, secret, method = 'GET', headers = {}, body }: Ask,
+  { url, user, secret, certificate, method = 'GET', headers = {}, body }: Ask,
   signal: AbortSignal,
 ): Promise<Dispatcher.ResponseData> {
   const target = new URL(url);
   const send = (authorization?: string) =>
     request(target, {
       method,
-      dispatcher: agent,
+      dispatcher: certificate === undefined ? agent : agentFor(certificate),
       signal,
       headers: { ...headers, ...(authorization ? { authorization } : {}) },
       ...(body === undefined ? {} : { body }),

@@ -3,9 +3,9 @@ import { ask, discard, failureOf, refuseStatus } from './http.js';
 import { PartCutter } from './parts.js';
 
 /** Multipart JPEG over HTTP, with basic and digest authentication. */
-export const openMultipart: OpenFeed<'multipart'> = async function* ({ url, user, secret }, signal, facts) {
+export const openMultipart: OpenFeed<'multipart'> = async function* ({ url, user, secret, certificate }, signal, facts) {
   try {
-    const answer = await ask({ url, user, secret, headers: { accept: 'multipart/x-mixed-replace' } }, signal);
+    const answer = await ask({ url, user, secret, certificate, headers: { accept: 'multipart/x-mixed-replace' } }, signal);
     const type = String(answer.headers['content-type'] ?? '');
     const boundary = /^multipart\/[^;]+;.*boundary="?([^";]+)"?/i.exec(type)?.[1];
     if (answer.statusCode !== 200 || !boundary) {

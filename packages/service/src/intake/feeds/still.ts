@@ -1,9 +1,9 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { FeedFailure, mostPictureBytes, type OpenFeed } from './contract.js';
+import { type Credentials, FeedFailure, mostPictureBytes, type OpenFeed } from './contract.js';
 import { ask, discard, failureOf, readBody, refuseStatus } from './http.js';
 
 /** One picture from an address. */
-export async function fetchStill(url: string, who: { user?: string; secret?: string }, signal: AbortSignal): Promise<Buffer> {
+export async function fetchStill(url: string, who: Credentials, signal: AbortSignal): Promise<Buffer> {
   const answer = await ask({ url, ...who, headers: { accept: 'image/jpeg' } }, signal);
   const type = String(answer.headers['content-type'] ?? '');
   if (answer.statusCode !== 200 || type.startsWith('multipart/')) {
@@ -17,11 +17,11 @@ export async function fetchStill(url: string, who: { user?: string; secret?: str
 }
 
 /** An address that answers with one JPEG, asked again as often as the feed says; the next only after the last has come. */
-export const openStill: OpenFeed<'still'> = async function* ({ url, user, secret, everyMs }, signal, facts) {
+export const openStill: OpenFeed<'still'> = async function* ({ url, user, secret, certificate, everyMs }, signal, facts) {
   try {
     for (;;) {
       const began = performance.now();
-      const picture = await fetchStill(url, { user, secret }, signal);
+      const picture = await fetchStill(url, { user, secret, certificate }, signal);
       if (facts) facts.codec = 'jpeg';
       yield picture;
       await wait(Math.max(20, everyMs - (performance.now() - began)), undefined, { signal });

@@ -13,6 +13,7 @@ import {
 } from '@causalis/core';
 import { FeedFailure, type ReadyFeed } from '../feeds/contract.js';
 import { openFeed } from '../feeds/registry.js';
+import { followDevice } from './device-events.js';
 import { decodeGrey, encodeAfresh } from './jpeg.js';
 import type { FromWatcher, SentPicture, WatchedCamera, WatchedFeed } from './messages.js';
 import type { Recognised, RecogniserLine } from './recogniser.js';
@@ -107,6 +108,21 @@ export class CameraWatch {
     void this.follow(watched, (jpeg, at) => this.see(jpeg, at), true);
     if (camera.small) void this.follow(camera.main, (jpeg, at) => this.main.push({ jpeg, at }), false);
     parts.send({ kind: 'state', camera: camera.key, state: this.state });
+    this.listenToDevice();
+  }
+
+  /** An ONVIF device says more than pictures. */
+  private listenToDevice(): void {
+    const { key, main, small } = this.camera;
+    const feed = [main, small].find((one) => one && 'kind' in one && one.kind === 'onvif');
+    if (!feed || !('kind' in feed) || feed.kind !== 'onvif') return;
+    const { send, wall } = this.parts;
+    void followDevice(
+      feed,
+      this.end.signal,
+      ({ initial: _, agoMs, ...notice }) => send({ kind: 'notice', camera: key, ...notice, at: wall() - agoMs, seen: wall() }),
+      (offers) => send({ kind: 'offers', camera: key, offers }),
+    );
   }
 
   stop(): void {

@@ -2,6 +2,8 @@ import type { Area, Box, CameraState, LiveFrame, Position } from '@causalis/cont
 import type { MotionSettings, ObjectSettings, RememberedFrame, ViewTrouble } from '@causalis/core';
 import type { ClockShift } from '../../clock.js';
 import type { ReadyFeed } from '../feeds/contract.js';
+import type { DeviceOffers } from '../onvif/client.js';
+import type { DeviceNotice } from '../onvif/topics.js';
 
 /** What a watcher process needs to know of one camera. Secrets come this way only, never as arguments. */
 export interface WatchedCamera {
@@ -106,6 +108,14 @@ export interface ReportedFrames {
   readonly frames: readonly RememberedFrame[];
 }
 
+/** What a device has said by itself, with wall times. */
+export interface ReportedNotice extends Omit<DeviceNotice, 'at' | 'initial'> {
+  readonly kind: 'notice';
+  readonly camera: string;
+  readonly at: number;
+  readonly seen: number;
+}
+
 /** From a watcher to the service. */
 export type FromWatcher =
   | ReportedMotion
@@ -113,6 +123,8 @@ export type FromWatcher =
   | ReportedView
   | ReportedRecogniser
   | ReportedFrames
+  | ReportedNotice
+  | { readonly kind: 'offers'; readonly camera: string; readonly offers: DeviceOffers }
   | { readonly kind: 'state'; readonly camera: string; readonly state: CameraState }
   | { readonly kind: 'look'; readonly camera: string; readonly frame: LiveFrame; readonly jpeg?: Uint8Array }
   | { readonly kind: 'picture'; readonly request: number; readonly jpeg?: Uint8Array; readonly at?: number };

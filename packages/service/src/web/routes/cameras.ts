@@ -28,10 +28,12 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)) }),
   camera: async ({ site, params }) => {
     const { group } = cameraOf(site, params.key);
+    const device = site.devices.of(params.key);
     return {
       ...site.cameraReport(params.key),
       ...(group ? { group } : {}),
       watching: watchingInForce(site.document, params.key),
+      ...(device ? { device } : {}),
       seen: await lastOfKinds(database, site.id, params.key, cameraKinds),
     };
   },
@@ -46,7 +48,7 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
     const { feed, password, channels } = body;
     await audit({ me, request }, site, 'camera.probed', { kind: feed.kind, ...('url' in feed ? { url: feed.url } : {}) });
     const ready = await site.readyFeed(feed, password);
-    return 'code' in ready ? { ok: false, code: ready.code, tookMs: 0, profiles: [] } : await probe(ready, channels);
+    return 'code' in ready ? { ok: false, code: ready.code, tookMs: 0, profiles: [] } : await probe(ready, { channels });
   },
   replay: async ({ site, params, body }) => await tryOnRemembered(site, params.key, body, clock.wall()),
   suggest: async ({ site, params, body }) => await suggestFor(site, params.key, body.seconds * 1000, clock.wall()),
@@ -77,11 +79,10 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
 
 /** The feed over which a camera's head is steered. */
 async function headOf(site: SiteRuntime, key: string): Promise<ReadyFeedOf<'onvif'>> {
-  const { feeds } = cameraOf(site, key);
-  const feed = [feeds.main, feeds.small].find((one) => one?.kind === 'onvif');
-  const ready = feed && (await site.readyFeed(feed, undefined));
-  if (!ready || 'code' in ready || ready.kind !== 'onvif') throw new Refusal('no-head', { key });
-  return ready;
+  cameraOf(site, key);
+  const feed = await site.deviceOf(key).catch((_: FeedFailure) => undefined);
+  if (!feed) throw new Refusal('no-head', { key });
+  return feed;
 }
 
 /** Asks a head; what the camera refuses is a sentence. */

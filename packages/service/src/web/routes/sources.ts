@@ -1,5 +1,6 @@
 import { type AccountReport, accountUser, type InputReport } from '@causalis/contract';
 import { stateKeys } from '@causalis/core';
+import { inputFrom } from '../../intake/inputs.js';
 import { lastOfSources } from '../../ledger/events.js';
 import {
   type AccountPassword,
@@ -50,7 +51,7 @@ export const sourceRoutes = ({ database, clock, arrivals }: WebParts, audit: Aud
           const at = last.get(key);
           return {
             key,
-            from: `${input.topic} over ${input.over}`,
+            from: inputFrom(input),
             ...(reading === undefined ? {} : { reading }),
             ...(at ? { last: at } : {}),
           };

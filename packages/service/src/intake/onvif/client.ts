@@ -1,11 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { XMLParser } from 'fast-xml-parser';
-import { type Credentials, FeedFailure } from './feeds/contract.js';
-import { ask, failureOf, readBody } from './feeds/http.js';
-
-/** An answer larger than this is no answer of a camera; one nested deeper neither. */
-const mostBytes = 1024 * 1024;
-const mostDepth = 60;
+import { type Credentials, FeedFailure } from '../feeds/contract.js';
+import { ask, failureOf, readBody } from '../feeds/http.js';
+import { all, child, element, mostBytes, type Node, readXml, text } from './xml.js';
 
 const namespaces = {
   tds: 'http://www.onvif.org/ver10/device/wsdl',
@@ -17,65 +13,6 @@ const namespaces = {
   wsnt: 'http://docs.oasis-open.org/wsn/b-2',
 } as const;
 type Service = keyof typeof namespaces;
-
-const parser = new XMLParser({
-  removeNSPrefix: true,
-  ignoreAttributes: false,
-  attributeNamePrefix: '@',
-  parseTagValue: false,
-  parseAttributeValue: false,
-  processEntities: { enabled: true, maxEntityCount: 0, maxExpansionDepth: 0 } as never,
-  trimValues: true,
-});
-
-/** A node of an answer: its children and attributes (`@name`) by name. */
-export type Node = { readonly [name: string]: Node | Node[] | string | undefined };
-
-/** The child of a node, at a path; the first where there are several. */
-export function child(node: Node | undefined, ...path: string[]): Node | undefined {
-  let here: Node | undefined = node;
-  for (const name of path) {
-    const next = here?.[name];
-    const one = Array.isArray(next) ? next[0] : next;
-    here = typeof one === 'object' ? one : undefined;
-  }
-  return here;
-}
-
-/** The text at a path. */
-export function text(node: Node | undefined, ...path: string[]): string | undefined {
-  const last = path.at(-1);
-  const parent = child(node, ...path.slice(0, -1));
-  const value = last === undefined ? undefined : parent?.[last];
-  const one = Array.isArray(value) ? value[0] : value;
-  return typeof one === 'string' ? one : typeof one === 'object' && typeof one['#text'] === 'string' ? one['#text'] : undefined;
-}
-
-/** All children of that name. */
-export const all = (node: Node | undefined, name: string): Node[] =>
-  [node?.[name] ?? []].flat().filter((one): one is Node => typeof one === 'object');
-
-/** Reads XML of a camera: no document type, no entities of its own, bounded in size and depth. */
-export function readXml(bytes: Buffer): Node {
-  const written = bytes.toString('utf8');
-  if (bytes.length > mostBytes) throw new FeedFailure('wrong-type', `an answer of more than ${mostBytes} bytes`);
-  if (/<!(DOCTYPE|ENTITY)/i.test(written)) throw new FeedFailure('wrong-type', 'XML with a document type of its own');
-  let depth = 0;
-  for (const tag of written.matchAll(/<(\/?)[A-Za-z_][^<>]*?(\/?)>/g)) {
-    if (tag[1]) depth--;
-    else if (!tag[2]) depth++;
-    if (depth > mostDepth) throw new FeedFailure('wrong-type', `XML nested deeper than ${mostDepth} levels`);
-  }
-  try {
-    return parser.parse(written) as Node;
-  } catch (error) {
-    throw new FeedFailure('wrong-type', `no XML: ${(error as Error).message.slice(0, 80)}`);
-  }
-}
-
-const escaped = (value: string): string => value.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`);
-/** A value as an element of a service. */
-export const element = (name: string, value: string | number): string => `<${name}>${escaped(String(value))}</${name}>`;
 
 /** WS-UsernameToken with a digest (WS-Security UsernameToken Profile 1.0 §3.1): made by the device's own clock. */
 export function usernameToken(user: string, secret: string, at: Date, nonce: Buffer): string {
@@ -99,6 +36,29 @@ export interface OnvifProfile {
   readonly ptz: boolean;
 }
 
+export interface DeviceOffers {
+  /** Such as `RuleEngine/CellMotionDetector/Motion`. */
+  readonly topics: readonly string[];
+  readonly inputs: readonly string[];
+  readonly relays: readonly string[];
+}
+
+/** A subscription lasts so long unless it is renewed, s. */
+const subscribedS = 600;
+
+/** The topics of a topic set (WS-Topics 1.3 §3): elements that say `topic="true"`, by their path. */
+function walkTopics(node: Node | undefined, path: readonly string[], into: string[]): void {
+  for (const [name, value] of Object.entries(node ?? {})) {
+    if (name.startsWith('@') || name === 'MessageDescription') continue;
+    for (const one of [value].flat()) {
+      if (typeof one !== 'object' || into.length >= 500) continue;
+      const here = [...path, name];
+      if (one['@topic'] === 'true') into.push(here.join('/'));
+      walkTopics(one, here, into);
+    }
+  }
+}
+
 /** A client of one ONVIF device (Core, Media, Events and PTZ services, SOAP 1.2 over HTTP). */
 export class OnvifClient {
   private readonly address: string;
@@ -110,8 +70,22 @@ export class OnvifClient {
 
   constructor(address: string, who: Credentials, signal: AbortSignal) {
     this.address = address;
-    this.who = who;
+    // A whole feed may be given: its own address must not stand in the place of a service's.
+    const { user, secret, certificate } = who;
+    this.who = {
+      ...(user === undefined ? {} : { user }),
+      ...(secret === undefined ? {} : { secret }),
+      ...(certificate ? { certificate } : {}),
+    };
     this.signal = signal;
+  }
+
+  /** The same device for as long as another signal says. */
+  until(signal: AbortSignal): OnvifClient {
+    const other = new OnvifClient(this.address, this.who, signal);
+    other.services = this.services;
+    other.clockMs = this.clockMs;
+    return other;
   }
 
   /** Reads the device's clock, which needs no password, and where its services are. */
@@ -147,8 +121,11 @@ export class OnvifClient {
     return [text(answer, 'Manufacturer'), text(answer, 'Model'), text(answer, 'FirmwareVersion')].filter(Boolean).join(' ');
   }
 
-  /** A name of the device that stays when its address changes. */
-  async serial(): Promise<string | undefined> {
+  /** A name of the device that stays when its address changes: what it says when the network is searched too; else its serial number. */
+  async device(): Promise<string | undefined> {
+    const answer = await this.call('tds', '<tds:GetEndpointReference/>').catch((_: FeedFailure) => undefined);
+    const guid = text(answer, 'GetEndpointReferenceResponse', 'GUID');
+    if (guid) return guid.startsWith('urn:') ? guid : `urn:uuid:${guid}`;
     return text(child(await this.call('tds', '<tds:GetDeviceInformation/>'), 'GetDeviceInformationResponse'), 'SerialNumber');
   }
 
@@ -192,6 +169,61 @@ export class OnvifClient {
     const answer = await this.call('trt', `<trt:GetSnapshotUri>${element('trt:ProfileToken', profile)}</trt:GetSnapshotUri>`);
     const uri = text(answer, 'GetSnapshotUriResponse', 'MediaUri', 'Uri');
     return uri && this.here(uri);
+  }
+
+  /** What it can report by itself: topics as paths, and its digital inputs and relay outputs by token. */
+  async offers(): Promise<DeviceOffers> {
+    const topics: string[] = [];
+    if (this.has('tev')) {
+      const set = child(await this.call('tev', '<tev:GetEventProperties/>'), 'GetEventPropertiesResponse', 'TopicSet');
+      walkTopics(set, [], topics);
+    }
+    const tokens = async (service: Service, operation: string, answer: string) =>
+      all(
+        child(await this.call(service, `<${service}:${operation}/>`).catch((_: FeedFailure) => undefined), `${operation}Response`),
+        answer,
+      ).flatMap((one) => text(one, '@token') ?? []);
+    return {
+      topics,
+      inputs: this.has('tmd') ? await tokens('tmd', 'GetDigitalInputs', 'DigitalInputs') : [],
+      relays: await tokens('tds', 'GetRelayOutputs', 'RelayOutputs'),
+    };
+  }
+
+  async setRelay(token: string, on: boolean): Promise<void> {
+    const state = element('tds:LogicalState', on ? 'active' : 'inactive');
+    await this.call('tds', `<tds:SetRelayOutputState>${element('tds:RelayOutputToken', token)}${state}</tds:SetRelayOutputState>`);
+  }
+
+  /** Lets the device keep its news for us: where they are pulled from. */
+  async subscribe(): Promise<string> {
+    const lasting = element('tev:InitialTerminationTime', `PT${subscribedS}S`);
+    const answer = await this.call('tev', `<tev:CreatePullPointSubscription>${lasting}</tev:CreatePullPointSubscription>`);
+    const address = text(answer, 'CreatePullPointSubscriptionResponse', 'SubscriptionReference', 'Address');
+    if (!address) throw new FeedFailure('wrong-type', 'the device names no place for its events');
+    return this.here(address);
+  }
+
+  /** Waits for news, at most so long. */
+  async pull(address: string, waitS: number): Promise<Node[]> {
+    const body = `<tev:PullMessages>${element('tev:Timeout', `PT${waitS}S`)}${element('tev:MessageLimit', 50)}</tev:PullMessages>`;
+    const header = this.addressed(address, `${namespaces.tev}/PullPointSubscription/PullMessagesRequest`);
+    return all(child(await this.call('tev', body, { address, header }), 'PullMessagesResponse'), 'NotificationMessage');
+  }
+
+  /** Keeps a subscription for as long again. */
+  async renew(address: string): Promise<void> {
+    const header = this.addressed(address, 'http://docs.oasis-open.org/wsn/bw-2/SubscriptionManager/RenewRequest');
+    await this.call('tev', `<wsnt:Renew>${element('wsnt:TerminationTime', `PT${subscribedS}S`)}</wsnt:Renew>`, { address, header });
+  }
+
+  async unsubscribe(address: string): Promise<void> {
+    const header = this.addressed(address, 'http://docs.oasis-open.org/wsn/bw-2/SubscriptionManager/UnsubscribeRequest');
+    await this.call('tev', '<wsnt:Unsubscribe/>', { address, header });
+  }
+
+  private addressed(to: string, action: string): string {
+    return `${element('a:Action', action)}${element('a:To', to)}`;
   }
 
   /** Calls an operation; the answer's body. Faults become failures with the device's own words. */
