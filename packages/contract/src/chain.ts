@@ -87,6 +87,8 @@ export const Delivery = z.object({
   ended: instant.optional(),
   /** For a light: what it is set to; `back` when it returns to what it was. */
   sets: LightValue.optional(),
+  /** For a head: where it is turned to. */
+  looks: z.string().optional(),
   back: z.boolean(),
   /** The delivery that this one sends again. */
   again: z.uuid().optional(),
@@ -98,7 +100,7 @@ export const Delivery = z.object({
 });
 export type Delivery = z.infer<typeof Delivery>;
 
-export const SkipReason = z.enum(['needed-failed', 'needed-late', 'no-picture', 'rule-changed', 'no-camera']);
+export const SkipReason = z.enum(['needed-failed', 'needed-late', 'no-picture', 'rule-changed', 'no-camera', 'hand-at-head', 'head-busy']);
 export type SkipReason = z.infer<typeof SkipReason>;
 
 /** One action of a firing. */

@@ -81,6 +81,8 @@ export interface DeliveryContent {
   readonly to?: string;
   readonly value?: LightValue;
   readonly camera?: string;
+  /** Where a head is turned to. */
+  readonly preset?: string;
   readonly stills: readonly string[];
   readonly event: EventFacts;
   readonly rule: string;

@@ -1,5 +1,6 @@
 import type { OutputState } from './delivery/claims.js';
 import type { ClaimOrigin, OpenFiring } from './firing/firing.js';
+import type { HeadState } from './firing/head.js';
 import type { Counts } from './rules/counting.js';
 
 declare const held: unique symbol;
@@ -21,7 +22,10 @@ export interface InputState {
 /** Something that comes due at a steady time in ms. */
 export interface Timer {
   readonly due: number;
-  readonly for: { readonly kind: 'need'; readonly firing: string } | { readonly kind: 'claim'; readonly output: string };
+  readonly for:
+    | { readonly kind: 'need'; readonly firing: string }
+    | { readonly kind: 'claim'; readonly output: string }
+    | { readonly kind: 'look'; readonly camera: string };
 }
 
 /** Every piece of state that the core keeps, by name. */
@@ -32,6 +36,7 @@ export const stateKeys = {
   cooling: (ruleId: string): StateKey<number> => `cooling/${ruleId}`,
   firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
   output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
+  head: (camera: string): StateKey<HeadState> => `head/${camera}`,
   input: (key: string): StateKey<InputState> => `input/${key}`,
   counter: (name: string): StateKey<Counts> => `counter/${name}`,
   timer: (id: string): StateKey<Timer> => `timer/${id}`,

@@ -21,6 +21,7 @@ import {
 
 const camera = (marks: Camera['marks'], watching: Camera['watching'] = {}): Camera => ({
   reports: [],
+  tours: {},
   title: 'Palm house',
   feeds: { main: { kind: 'still', url: 'http://127.0.0.1/' } },
   marks,

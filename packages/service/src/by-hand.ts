@@ -223,7 +223,7 @@ function dryReport(results: readonly StepResult[]): TrialReport {
         .filter(({ action }) => action === plan.name)
         .map(
           ({ output, recipient, content, back }) =>
-            `${deliveryText({ output, back, ...(recipient ? { recipient } : {}), ...(content.value ? { sets: content.value } : {}) })}${content.words ? `: ${content.words}` : ''}`,
+            `${deliveryText({ output, back, ...(recipient ? { recipient } : {}), ...(content.value ? { sets: content.value } : {}), ...(content.preset ? { looks: content.preset } : {}) })}${content.words ? `: ${content.words}` : ''}`,
         ),
     })),
   };

@@ -24,6 +24,7 @@ import { FeedFailure, type ReadyFeed, type ReadyFeedOf } from './intake/feeds/co
 import { switchRelay } from './intake/heads.js';
 import { LastCalls } from './intake/hook.js';
 import { InputIntake } from './intake/inputs.js';
+import { Steering } from './intake/steering.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
 import { insertMedia } from './ledger/commit.js';
@@ -36,7 +37,7 @@ import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
 import { Remembered } from './media/remembered.js';
 import { Brokers } from './outputs/brokers.js';
-import type { CallRules } from './outputs/contract.js';
+import type { CallRules, TurnedBy } from './outputs/contract.js';
 import { makeSenders } from './outputs/registry.js';
 import { OwnEvents } from './own-events.js';
 import { Refusal } from './problem.js';
@@ -78,6 +79,7 @@ export class SiteRuntime {
   readonly remembered: Remembered;
   readonly calls = new LastCalls();
   readonly devices: DeviceNotices;
+  readonly steering: Steering;
   /** Folder of recorded files. */
   readonly recordings: string;
   readonly watchers: Watchers;
@@ -172,6 +174,11 @@ export class SiteRuntime {
         if (this.own.mayReport('cameras', notice.camera)) this.intake.own(notice);
       },
     });
+    this.steering = new Steering({
+      document: () => this.document,
+      deviceOf: (camera) => this.deviceOf(camera),
+      moves: (camera, moving) => this.watchers.headMoves(camera, moving),
+    });
     this.brokers = new Brokers(
       (output, value) => this.readBacks.told(output, value),
       (input, payload) => inputs.told(input, payload),
@@ -199,6 +206,11 @@ export class SiteRuntime {
           if (!feed) throw new FeedFailure('no-camera');
           await switchRelay(feed, token, on, signal);
         },
+        turn: async (camera, preset, by) => {
+          await this.steering.steer(camera, preset === 'home' ? { home: true } : { go: preset });
+          await this.steered(camera, preset, by);
+        },
+        isHead: (camera) => this.isDevice(camera),
         calls: parts.callRules,
         site: this,
       }),
@@ -210,8 +222,9 @@ export class SiteRuntime {
         await this.engine.accept({ kind: 'ended', delivery: ended }, extras);
       },
       superseded: ({ id, output, content }) => {
-        const set = content.verb === 'set' ? this.engine.read(stateKeys.output(output))?.delivery : undefined;
-        return set !== undefined && set !== id;
+        const key = content.verb === 'set' ? stateKeys.output(output) : content.verb === 'look' ? stateKeys.head(output) : undefined;
+        const last = key && this.engine.read<{ readonly delivery?: string }>(key)?.delivery;
+        return last !== undefined && last !== id;
       },
       attempted: ({ id, event, output, attempt }, { ok, code }, tookMs) => {
         parts.figures.attempted(stored.key, output, code, tookMs);
@@ -362,10 +375,15 @@ export class SiteRuntime {
     await accountUsed(this.database, this.id, account, new Date(this.clock.wall()));
   }
 
-  /** A hand has steered a camera's head: the ledger says so, and who. */
-  async steered(camera: string, to: string, by: string): Promise<void> {
+  /** A hand or a rule has steered a camera's head: the ledger says so, and who. */
+  async steered(camera: string, to: string, by: string | TurnedBy): Promise<void> {
     const wall = this.clock.wall();
-    const data = { to: plainLine(to, 60), by: plainLine(by, 100) };
+    const rule = typeof by === 'string' ? undefined : by;
+    const data = {
+      to: plainLine(to, 60),
+      by: plainLine(rule?.rule ?? String(by), 100),
+      ...(rule ? { rule: plainLine(rule.rule, 200) } : {}),
+    };
     const event = {
       id: newId(),
       kind: 'head.moved' as const,
@@ -374,8 +392,8 @@ export class SiteRuntime {
       data,
       time: wall,
       seen: wall,
-      depth: 0,
-      test: false,
+      depth: rule?.depth ?? 0,
+      test: rule?.test ?? false,
     };
     await this.engine.accept({ kind: 'event', event });
   }
@@ -388,6 +406,11 @@ export class SiteRuntime {
   /** A feed with its password: the one given, else that of its secret. */
   readyFeed(feed: Feed, password: string | undefined): Promise<ReadyFeed | { code: string }> {
     return this.watchers.ready(feed, password);
+  }
+
+  private isDevice(key: string): boolean {
+    const feeds = this.document.cameras[key]?.feeds;
+    return feeds?.main.kind === 'onvif' || feeds?.small?.kind === 'onvif';
   }
 
   /** The feed over which a camera's ONVIF device is spoken to; nothing for one that is none. */
@@ -437,6 +460,7 @@ export class SiteRuntime {
     this.sky.stop();
     this.readBacks.stop();
     this.intake.stop();
+    this.steering.stop();
     await this.watchers.stop();
     await this.dispatch.stop();
     await this.running?.stop();

@@ -28,7 +28,7 @@ export async function readJson<T>(file: string): Promise<T | undefined> {
 /** The demonstration's document with its first camera alone, for whoever has no stand-ins for the others. */
 export const gatehouseAlone = (text: string): string =>
   text
-    .replace(/ {2}# The other cameras[\s\S]*?(?=\n\w)/, '')
+    .replace(/ {2}# The other cameras[\s\S]*?(?=\n\w|\n*$(?![\s\S]))/g, '')
     .replace(/\naccounts:[\s\S]*?(?=\n\w)/, '')
     .replace(/^.*camera: mast.*\n/gm, '');
 

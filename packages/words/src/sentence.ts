@@ -36,6 +36,12 @@ function actionPiece(action: Action, title: (key: string) => string, texts: Text
         value: action.to ? lightText(action.to, language) : '',
         for: action.for ? fill(texts.for, { time: inWords(durationMs(action.for)) }) : '',
       }),
+    look: () =>
+      fill(texts.look, {
+        camera: title(action.look ?? ''),
+        preset: action.preset ?? '',
+        for: action.for ? fill(texts.for, { time: inWords(durationMs(action.for)) }) : '',
+      }),
   };
   return verbs[verbOf(action)]();
 }
@@ -72,6 +78,8 @@ function sayCause({ cause }: Rule, title: (key: string) => string, texts: Texts,
   }
   if (cause.label) say(fill(texts.withLabel, { label: any(cause.label) }), 'event');
   if (cause.who) say(fill(texts.about, { who: any(cause.who) }), 'event');
+  if (cause.reading) say(fill(texts.reading, { reading: any(cause.reading) }), 'event');
+  if (cause.direction) say(fill(texts.direction, { direction: cause.direction }), 'event');
   if (cause.sure !== undefined) say(fill(texts.sure, { percent: Math.round(cause.sure * 100) }), 'event');
 }
 

@@ -80,11 +80,12 @@ export function lightText(value: LightValue, language?: Language): string {
 
 /** What a delivery does, in a few words. */
 export function deliveryText(
-  { output, recipient, sets, back }: Pick<Delivery, 'output' | 'recipient' | 'sets' | 'back'>,
+  { output, recipient, sets, looks, back }: Pick<Delivery, 'output' | 'recipient' | 'sets' | 'looks' | 'back'>,
   language?: Language,
 ): string {
   const texts = textsIn(language).deliveries;
   if (sets) return fill(back ? texts.back : texts.set, { output, value: lightText(sets, language) });
+  if (looks) return fill(back ? texts.looksBack : texts.looks, { output, preset: looks });
   if (output === 'media') return texts.kept;
   return recipient ? fill(texts.to, { recipient, output }) : output;
 }

@@ -58,6 +58,9 @@ export const Group = z.strictObject({
 });
 export type Group = z.infer<typeof Group>;
 
+/** Places that a head goes through, over and over, and how long it stays at each. */
+export const Tour = z.strictObject({ presets: z.array(Line).min(2).max(32), stay: Duration.default('20s') });
+
 /** A source of pictures. */
 export const Camera = z.strictObject({
   was: Was,
@@ -68,6 +71,8 @@ export const Camera = z.strictObject({
   feeds: z.strictObject({ main: Feed, small: Feed.optional() }),
   /** Which of what an ONVIF camera finds by itself is taken as events, beside what is found here. */
   reports: oneOrMany(z.enum(ownReports), ownReports.length, 0).default([]),
+  /** Tours of its head, by name: a look may go to one like to a preset. */
+  tours: z.record(Key, Tour).default({}),
   marks: z.record(Key, Mark).default({}),
   watching: Watching.default({}),
   note: Line.optional(),

@@ -18,9 +18,9 @@ rules.*.cause.lasting rules.*.cause.clock rules.*.cause.data
 rules.*.cause.event.*=member.arrived rules.*.cause.event.*=member.left rules.*.cause.event.*=time.came rules.*.cause.event.*=output.failing
 rules.*.guards.*.any rules.*.guards.*.none rules.*.guards.*.sky rules.*.guards.*.present
 rules.*.cooldown.fire rules.*.cooldown.starts
-rules.*.actions.*.say rules.*.actions.*.clip rules.*.actions.*.upload rules.*.actions.*.look rules.*.actions.*.show rules.*.actions.*.mode
+rules.*.actions.*.say rules.*.actions.*.clip rules.*.actions.*.upload rules.*.actions.*.show rules.*.actions.*.mode
 rules.*.actions.*.wait rules.*.actions.*.repeat rules.*.actions.*.guards rules.*.actions.*.expires rules.*.actions.*.if-failed
-rules.*.actions.*.preset rules.*.actions.*.keep
+rules.*.actions.*.keep
 rules.*.actions.*.still.count rules.*.actions.*.still.every
 `;
 

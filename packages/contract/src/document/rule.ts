@@ -50,6 +50,7 @@ const verbs = {
   still: [],
   call: ['words', 'with'],
   set: ['to', 'for'],
+  look: ['preset', 'for'],
 } as const;
 export type Verb = keyof typeof verbs;
 export const verbNames = Object.keys(verbs) as Verb[];
@@ -61,6 +62,9 @@ export const Action = z
     still: z.strictObject({ camera: Key.optional() }).optional(),
     call: Key.optional(),
     set: Key.optional(),
+    /** Turns a camera's head to a preset, a tour or home. */
+    look: Key.optional(),
+    preset: Line.optional(),
     words: z.string().min(1).max(1000).optional(),
     with: Key.optional(),
     to: LightValue.optional(),
@@ -74,12 +78,18 @@ export const Action = z
       ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: verbNames.join(', ') } } });
       return;
     }
-    for (const word of ['words', 'with', 'to', 'for'] as const) {
+    for (const word of ['words', 'with', 'to', 'for', 'preset'] as const) {
       if (action[word] !== undefined && !(verbs[said[0]] as readonly string[]).includes(word))
         ctx.addIssue({ code: 'custom', path: [word], params: { code: 'word-not-here', values: { word, action: said[0] } } });
     }
     if (action.set !== undefined && action.to === undefined)
       ctx.addIssue({ code: 'custom', path: ['to'], params: { code: 'missing', values: { expected: 'a value such as { power: true }' } } });
+    if (action.look !== undefined && action.preset === undefined)
+      ctx.addIssue({
+        code: 'custom',
+        path: ['preset'],
+        params: { code: 'missing', values: { expected: 'the name of a preset, or home' } },
+      });
   });
 export type Action = z.infer<typeof Action>;
 

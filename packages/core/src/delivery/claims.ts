@@ -31,7 +31,7 @@ export const untouched: OutputState<never> = { claims: [], before: null, shown: 
 
 /** A read-back within this long may still tell of an older command. */
 const latelyMs = 5_000;
-const ranks: Record<Priority, number> = { routine: 0, important: 1, urgent: 2 };
+export const ranks: Record<Priority, number> = { routine: 0, important: 1, urgent: 2 };
 
 /** True when a device that tells `told` is in the state `wanted`: what was not asked for may be anything. */
 export const agrees = (wanted: LightValue, told: LightValue): boolean =>

@@ -18,6 +18,7 @@ export const retryPolicies: Record<Verb, RetryPolicy> = {
   set: { firstMs: 500, factor: 2, mostMs: 5_000, jitter: 0.2, expiresMs: 30_000 },
   call: { firstMs: 1_000, factor: 2, mostMs: 5 * 60_000, jitter: 0.2, expiresMs: hour },
   tell: { firstMs: 2_000, factor: 2, mostMs: 10 * 60_000, jitter: 0.2, expiresMs: 24 * hour },
+  look: { firstMs: 1_000, factor: 2, mostMs: 5_000, jitter: 0.2, expiresMs: 20_000 },
   still: { firstMs: 500, factor: 2, mostMs: 10_000, jitter: 0.2, expiresMs: 60_000 },
 };
 

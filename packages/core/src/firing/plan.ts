@@ -12,6 +12,7 @@ export interface ActionPlan {
   /** The action whose pictures go along. */
   readonly with?: string;
   readonly to?: LightValue;
+  readonly preset?: string;
   readonly forMs?: number;
   /** Address of somebody who is no member: who tests an output says where to. */
   readonly recipient?: string;
@@ -29,12 +30,14 @@ export function planAction(name: string, action: Action): ActionPlan {
   if (action.with !== undefined && !needs.some((need) => need.action === action.with))
     needs.push({ action: action.with, forMs: withMs, orElse: 'go' });
   const output = action.call ?? action.set;
+  const camera = action.look ?? action.still?.camera;
   return {
     name,
     verb: verbOf(action),
     members: action.tell ?? [],
     ...(output === undefined ? {} : { output }),
-    ...(action.still?.camera === undefined ? {} : { camera: action.still.camera }),
+    ...(camera === undefined ? {} : { camera }),
+    ...(action.preset === undefined ? {} : { preset: action.preset }),
     ...(action.words === undefined ? {} : { words: action.words }),
     ...(action.with === undefined ? {} : { with: action.with }),
     ...(action.to === undefined ? {} : { to: action.to }),

@@ -7,10 +7,13 @@ import { stateKeys } from '../state.js';
 import { localDayTime } from '../time/schedule.js';
 import { setTimer, type Work } from '../work.js';
 import type { ClaimOrigin, OpenFiring, Started } from './firing.js';
+import { mayLook, untouchedHead } from './head.js';
 import type { ActionPlan } from './plan.js';
 
 /** A light that was only tried goes back after this long. */
 const testedMs = 3_000;
+/** A head that was only tried goes back after this long: it needs a while to arrive. */
+const triedLookMs = 10_000;
 
 type Part = Pick<NewDelivery, 'output' | 'recipient'> & { content: Partial<DeliveryContent> };
 
@@ -126,7 +129,49 @@ const set: Start = (work, firing, plan) => {
   return { deliveries: delivery === undefined ? 0 : 1 };
 };
 
-const starts: Record<Verb, Start> = { tell, still, call, set };
+const look: Start = (work, firing, plan) => {
+  const { camera = '', preset = 'home' } = plan;
+  const key = stateKeys.head(camera);
+  const state = work.state.get(key) ?? untouchedHead;
+  const { steady } = work.now;
+  const held = mayLook(state, firing.priority, steady);
+  if (held) return { skipped: held };
+  const forMs = firing.event.test ? Math.min(plan.forMs ?? triedLookMs, triedLookMs) : plan.forMs;
+  const origin: ClaimOrigin = { rule: firing.rule, title: firing.title, event: firing.event };
+  const until = forMs === undefined ? undefined : steady + forMs;
+  const now = { origin, firing: firing.id, action: plan.name, preset, priority: firing.priority, since: steady };
+  if (until !== undefined) setTimer(work, { due: until, for: { kind: 'look', camera } });
+  const delivery = deliver(work, firing, plan, { output: camera, content: { camera, preset } });
+  // One that stays is where later ones go back to.
+  work.state.set(key, until === undefined ? { rest: preset, now, delivery } : { rest: state.rest, now: { ...now, until }, delivery });
+  return { deliveries: 1 };
+};
+
+const starts: Record<Verb, Start> = { tell, still, call, set, look };
+
+/** A head goes back when a look has ended; nothing when a hand or another look has taken its place. */
+export function lookBack(work: Work, camera: string): void {
+  const key = stateKeys.head(camera);
+  const state = work.state.get(key);
+  const last = state?.now;
+  if (!state || last?.until === undefined || last.until > work.now.steady) return;
+  const { rule, title, event } = last.origin;
+  const id = work.newId();
+  work.deliveries.push({
+    id,
+    firing: last.firing,
+    event: event.id,
+    rule,
+    action: last.action,
+    output: camera,
+    priority: last.priority,
+    back: true,
+    test: event.test,
+    expiresMs: null,
+    content: { verb: 'look', camera, preset: state.rest, stills: [], event, rule, title, at: work.now.wall },
+  });
+  work.state.set(key, { rest: state.rest, delivery: id });
+}
 
 /** Starts one action of a firing: its deliveries go into the work, and a light gets its claim. */
 export const startAction: Start = (work, firing, plan, stills) => starts[plan.verb](work, firing, plan, stills);

@@ -36,7 +36,7 @@ export function checkDocument(document: SiteDocument): Finding[] {
     return false;
   };
 
-  const devices = Object.entries(document.cameras).flatMap(([key, camera]) => (isDevice(camera) ? [key] : []));
+  const devices = devicesOf(document);
   checkKeys(document, say);
   for (const [key, member] of Object.entries(document.members)) {
     member.ways.forEach((way, i) => {
@@ -88,6 +88,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
 /** Whether a camera is an ONVIF device, which can do more than send pictures. */
 const isDevice = ({ feeds }: Camera): boolean => [feeds.main, feeds.small].some((feed) => feed?.kind === 'onvif');
 
+const devicesOf = ({ cameras }: SiteDocument): string[] => Object.keys(cameras).filter((key) => isDevice(cameras[key]));
+
 type OneOf = (what: string, name: string, known: readonly string[], path: Finding['path'], level?: Finding['level']) => boolean;
 
 /** Keys are unique among all sources, and among all ways out. */
@@ -99,6 +101,10 @@ function checkKeys(document: SiteDocument, say: Say): void {
       if (by !== undefined) say('error', 'key-taken', [section, key], { value: key, by });
       else taken.set(key, section);
     }
+  // A head is a way out under its camera's key.
+  for (const key of Object.keys(document.outputs))
+    if (document.cameras[key] && isDevice(document.cameras[key]))
+      say('error', 'key-taken', ['outputs', key], { value: key, by: 'cameras' });
 }
 
 function checkCause(
@@ -172,6 +178,7 @@ function checkActions(document: SiteDocument, rule: Rule, path: Finding['path'],
       oneOf('member', member, Object.keys(document.members), [...place, 'tell'], level);
     });
     if (action.call) oneOf('output to call', action.call, outputs('call'), [...place, 'call'], level);
+    if (action.look) oneOf('ONVIF camera', action.look, devicesOf(document), [...place, 'look'], level);
     if (action.set) oneOf('light or relay', action.set, outputs('set'), [...place, 'set'], level);
     if (action.still?.camera) oneOf('camera', action.still.camera, Object.keys(document.cameras), [...place, 'still', 'camera'], level);
     else if (action.still && !fromCamera) say(level, 'still-of-what', [...place, 'still'], {});

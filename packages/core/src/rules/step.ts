@@ -2,7 +2,7 @@ import { endClaims, readBackOutput, untouched } from '../delivery/claims.js';
 import type { Entry, EventIn, StepResult } from '../entry.js';
 import { goOn } from '../firing/fire.js';
 import { deliveryEnded } from '../firing/firing.js';
-import { sendBack } from '../firing/start.js';
+import { lookBack, sendBack } from '../firing/start.js';
 import { type Now, Overlay, type StateView, stateKeys } from '../state.js';
 import type { Work } from '../work.js';
 import { operate, retryDelivery, sendAgain, tryRule } from './by-hand.js';
@@ -34,6 +34,7 @@ function timerCameDue(work: Work, { id }: Of<'timer'>): void {
   const { state } = work;
   const timer = state.get(stateKeys.timer(id));
   state.set(stateKeys.timer(id), null);
+  if (timer?.for.kind === 'look') lookBack(work, timer.for.camera);
   if (timer?.for.kind === 'claim') endClaimsOf(work, timer.for.output);
   const firing = timer?.for.kind === 'need' ? state.get(stateKeys.firing(timer.for.firing)) : undefined;
   if (firing) goOn(work, firing);

@@ -1,6 +1,7 @@
 import type { Verdict } from '@causalis/contract';
 import type { EventIn } from '../entry.js';
 import { fire } from '../firing/fire.js';
+import { handSteered, untouchedHead } from '../firing/head.js';
 import { stateKeys } from '../state.js';
 import type { Work } from '../work.js';
 import { coolDown } from './cooling.js';
@@ -17,6 +18,13 @@ export function takeEvent(work: Work, event: EventIn): void {
       ...(reading === undefined ? {} : { reading }),
       ...(number === undefined ? {} : { number }),
     });
+  }
+  // A rule's own look says its rule; without one it was a hand.
+  if (event.kind === 'head.moved' && event.data.rule === undefined && !event.test) {
+    const { to } = event.data;
+    const head = stateKeys.head(event.source);
+    const place = to === 'move' || to === 'stop' ? undefined : to;
+    state.set(head, handSteered(state.get(head) ?? untouchedHead, place, now.steady));
   }
   // What an event counts is counted before the rules are asked, so that a guard sees the count with it.
   const following: EventIn[] = count(work, event);

@@ -37,6 +37,7 @@ export async function deliveriesOf({ models }: Database, site: number, rows: Mod
       ...optional('expires', get('expires') ? iso(get('expires')) : undefined),
       ...optional('ended', get('ended') ? iso(get('ended')) : undefined),
       ...optional('sets', content.value as LightValue | undefined),
+      ...optional('looks', content.preset as string | undefined),
       verb: content.verb,
       back: Boolean(get('back')),
       ...optional('again', get<string | undefined>('again')),

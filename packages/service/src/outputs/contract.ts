@@ -41,6 +41,15 @@ export interface CallRules {
   readonly ownPorts: () => readonly number[];
 }
 
+/** What turned a head that no hand has turned. */
+export interface TurnedBy {
+  readonly rule: string;
+  readonly depth: number;
+  readonly test: boolean;
+  /** The delivery. */
+  readonly key: string;
+}
+
 /** What outputs may ask of the service. */
 export interface OutputSurroundings {
   /** A secret, only for where it was given for; a code says why not. */
@@ -54,6 +63,10 @@ export interface OutputSurroundings {
   readonly brokers: { publish(broker: string, topic: string, payload: string, signal: AbortSignal): Promise<boolean> };
   /** Switches a relay output of a camera; throws with the code of a camera's failure. */
   relay(camera: string, token: string, on: boolean, signal: AbortSignal): Promise<void>;
+  /** Turns a camera's head for a rule; throws with the code of a camera's failure. */
+  turn(camera: string, preset: string, by: TurnedBy, signal: AbortSignal): Promise<void>;
+  /** Whether a camera has a head that can be told something. */
+  isHead(camera: string): boolean;
   readonly calls: CallRules;
   site: {
     readonly key: string;

@@ -1,6 +1,7 @@
 import type { Output, OutputKindName, OutputOf } from '@causalis/contract';
 import { callKind } from './call.js';
 import type { OutputKind, OutputSurroundings } from './contract.js';
+import { headKind } from './head.js';
 import { lightKind } from './light.js';
 import { mediaKind } from './media.js';
 import { relayKind } from './relay.js';
@@ -22,6 +23,7 @@ export type Senders = (key: string, output: Output | undefined) => OutputKind<un
 /** Every kind ready to send, and the built-in ones. */
 export function makeSenders(around: OutputSurroundings): Senders {
   const media = mediaKind(around);
+  const head = headKind(around);
   // The kind picks its own entry; TypeScript cannot tie the two by itself.
   const kinds = Object.fromEntries(Object.entries(makers).map(([name, make]) => [name, make(around)])) as Record<
     string,
@@ -29,6 +31,7 @@ export function makeSenders(around: OutputSurroundings): Senders {
   >;
   return (key, output) => {
     if (key === 'media') return (_, sending, signal) => media.send(undefined, sending, signal);
+    if (!output && around.isHead(key)) return (_, sending, signal) => head.send(undefined, sending, signal);
     return output && ((_, sending, signal) => kinds[output.kind].send(output, sending, signal));
   };
 }

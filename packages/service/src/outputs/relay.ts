@@ -16,6 +16,13 @@ const failures: Readonly<Record<string, readonly [code: string, again: boolean]>
   'no-camera': ['output-gone', false],
 };
 
+/** A camera's failure as what a delivery came to. */
+export function cameraFailure(error: unknown): Sent {
+  const { code = '', detail } = error as { code?: string; detail?: string };
+  const [as, again] = failures[code] ?? ['connection-broken', true];
+  return refused(as, again, detail);
+}
+
 /** A relay output of an ONVIF camera (Device IO §5.4): delivered means that the camera took the command. */
 export function relayKind({ relay }: Pick<OutputSurroundings, 'relay'>): OutputKind<OutputOf<'relay'>> {
   return {
@@ -27,9 +34,7 @@ export function relayKind({ relay }: Pick<OutputSurroundings, 'relay'>): OutputK
         await way.take('acceptance', () => relay(output.camera, output.relay, value.power, signal));
         return delivered('accepted', { steps: way.steps });
       } catch (error) {
-        const { code = '', detail } = error as { code?: string; detail?: string };
-        const [as, again] = failures[code] ?? ['connection-broken', true];
-        return { ...refused(as, again, detail), steps: way.steps };
+        return { ...cameraFailure(error), steps: way.steps };
       }
     },
   };

@@ -4,7 +4,7 @@ import type { EventKind, GuardName, OutputKindName, ProblemCode, SkipReason, Way
 const events: Record<EventKind, readonly [name: string, said: string]> = {
   'motion.began': ['motion begins', 'Motion on {where}{own}'],
   'motion.ended': ['motion ends', 'Motion on {where}{own} ended after {lasted}'],
-  'input.changed': ['an input changes', '{title} changed{before} to {to}'],
+  'input.changed': ['changes', '{title} changed{before} to {to}'],
   'hook.called': ['is called', '{title} called{who}'],
   'object.appeared': ['something appears', '{what} appeared at {title}'],
   'object.entered': ['something enters', '{what} entered {where}{own}'],
@@ -228,6 +228,8 @@ const skips: Record<SkipReason, string> = {
   'no-picture': 'skipped: there was no picture',
   'rule-changed': 'skipped: the document no longer has its recipient',
   'no-camera': 'skipped: the event has no camera',
+  'hand-at-head': 'skipped: somebody steers the head by hand, and a hand beats rules',
+  'head-busy': 'skipped: the head looks elsewhere for another rule that matters as much, or more',
 };
 
 /** What an attempt came to, and the mend where there is one. */
@@ -326,6 +328,8 @@ const sentence = {
   withLabel: ' with {label}',
   about: ' about {who}',
   sure: ', at least {percent}% sure',
+  reading: ' to {reading}',
+  direction: ', {direction}',
   while: ', while ',
   and: ' and ',
   comma: ', ',
@@ -342,6 +346,7 @@ const sentence = {
   call: 'call {output}{after}',
   after: ' after {actions}',
   set: 'set {output} {value}{for}',
+  look: 'turn {camera} to {preset}{for}',
   for: ' for {time}',
 };
 
@@ -371,6 +376,8 @@ const deliveries = {
   set: '{output} {value}',
   back: '{output} back to {value}',
   kept: 'kept as a picture',
+  looks: '{output} to {preset}',
+  looksBack: '{output} back to {preset}',
   to: '{recipient} over {output}',
   testOf: 'Test of {output}',
   byHand: '{output} by hand',

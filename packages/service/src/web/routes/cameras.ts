@@ -12,7 +12,7 @@ import {
 import { compareReplays, motionSettings, type ReplayedEvent, readCounter, replay, suggest, watchingInForce } from '@causalis/core';
 import { probeFailureText } from '@causalis/words';
 import type { FeedFailure, ReadyFeedOf } from '../../intake/feeds/contract.js';
-import { headStands, readHead, tellHead } from '../../intake/heads.js';
+import { readHead } from '../../intake/heads.js';
 import { probe } from '../../intake/probe.js';
 import { lastOfKinds } from '../../ledger/events.js';
 import { Refusal, unknownItem } from '../../problem.js';
@@ -55,16 +55,10 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   head: async ({ site, params }) => await asHead(params.key, await headOf(site, params.key), readHead),
   steer: async ({ site, params, body, me, request }) => {
     const feed = await headOf(site, params.key);
-    const turns = !('save' in body);
-    if (turns) site.watchers.headMoves(params.key, true);
-    try {
-      const report = await asHead(params.key, feed, (one) => tellHead(one, body));
-      await audit({ me, request }, site, 'camera.steered', { camera: params.key, command: JSON.stringify(body) });
-      if (turns) await site.steered(params.key, 'go' in body ? body.go : Object.keys(body)[0], me.name);
-      return report;
-    } finally {
-      if (turns) void headStands(feed).then(() => site.watchers.headMoves(params.key, false));
-    }
+    const report = await asHead(params.key, feed, () => site.steering.steer(params.key, body));
+    await audit({ me, request }, site, 'camera.steered', { camera: params.key, command: JSON.stringify(body) });
+    if (!('save' in body)) await site.steered(params.key, 'go' in body ? body.go : Object.keys(body)[0], me.name);
+    return report;
   },
   counters: ({ site }) => ({ items: [...site.engine.site.counters.keys()].map((name) => counterReport(site, name, clock.wall())) }),
   resetCounter: async ({ site, params, me, request }) => {
