@@ -1,3 +1,4 @@
+import { cameras } from './cameras/cameras.js';
 import { planOf } from './faults/plan.js';
 import { runFaults, showFaults } from './faults/run.js';
 import { type Figure, machine, show } from './figure.js';
@@ -15,6 +16,7 @@ const benches: Record<string, () => Figure[] | Promise<Figure[]>> = {
   step: stepping,
   size: sizes,
   running,
+  cameras,
   way,
   pages: () => pages(process.argv.includes('--long')),
   laws,

@@ -69,6 +69,7 @@ test('each kind of event has its sentence and its name', () => {
     'Person has been in the drive of Gatehouse for 12 s',
     'Person crossed the drive of Gatehouse, in',
     'Count at the drive of Gatehouse: 7 inside',
+    'Gatehouse reported',
     'Gatehouse is lost',
     'Gatehouse sends always the same picture',
     'Gatehouse is back',

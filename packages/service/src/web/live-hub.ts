@@ -3,7 +3,15 @@ import type { LiveFrame } from '@causalis/contract';
 /** Somebody who looks at cameras. */
 export interface Viewer {
   readonly cameras: ReadonlySet<string>;
-  readonly show: (frame: LiveFrame, jpeg: Buffer) => void;
+  readonly show: (camera: string, message: Buffer) => void;
+}
+
+/** A header of JSON, its length before it in four bytes, and the picture: one message. */
+function pack(frame: LiveFrame, jpeg: Buffer): Buffer {
+  const head = Buffer.from(JSON.stringify(frame));
+  const length = Buffer.alloc(4);
+  length.writeUInt32BE(head.length);
+  return Buffer.concat([length, head, jpeg]);
 }
 
 /** Who looks at which cameras now; tells the watchers, so that only those pictures are made. */
@@ -25,7 +33,12 @@ export class LiveHub {
   }
 
   show(frame: LiveFrame, jpeg: Buffer): void {
-    for (const viewer of this.viewers) if (viewer.cameras.has(frame.camera)) viewer.show(frame, jpeg);
+    const { camera } = frame;
+    const viewers = [...this.viewers].filter(({ cameras }) => cameras.has(camera));
+    if (viewers.length === 0) return;
+    // Packed once, however many look.
+    const message = pack(frame, jpeg);
+    for (const viewer of viewers) viewer.show(camera, message);
   }
 
   private tell(): void {

@@ -27,13 +27,18 @@ export function readSize(bytes: Buffer): { width: number; height: number } | { w
   return { wrong: 'broken JPEG: no frame header' };
 }
 
-/** A JPEG as grey levels, or what is wrong with it. */
+/** One buffer for all pictures of the process: a fresh one of this size each time costs as much as half the decoding. */
+let grey = Buffer.alloc(0);
+
+/** A JPEG as grey levels, until the next one is decoded; or what is wrong with it. */
 export function decodeGrey(bytes: Buffer): { width: number; height: number; bytes: Buffer } | { wrong: string } {
   const size = readSize(bytes);
   if ('wrong' in size) return size;
   try {
-    const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_GRAY });
-    return { width, height, bytes: data };
+    const { width, height } = size;
+    if (grey.length < width * height) grey = Buffer.alloc(width * height);
+    jpeg.decompressSync(bytes, grey, { format: jpeg.FORMAT_GRAY });
+    return { width, height, bytes: grey.subarray(0, width * height) };
   } catch (error) {
     return { wrong: `broken JPEG: ${(error as Error).message.slice(0, 100)}` };
   }

@@ -1,4 +1,3 @@
-import type { LiveFrame } from '@causalis/contract';
 import type { WebSocket } from '@fastify/websocket';
 import { z } from 'zod';
 import type { SiteRuntime } from '../../site.js';
@@ -6,14 +5,6 @@ import type { SiteRuntime } from '../../site.js';
 /** While this much has not gone out, a newer picture takes the place of the older one. */
 const mostAhead = 256 * 1024;
 const Wanted = z.object({ cameras: z.array(z.string().max(63)).max(64) });
-
-/** A header of JSON, its length before it in four bytes, and the picture: one message. */
-function pack(frame: LiveFrame, jpeg: Buffer): Buffer {
-  const head = Buffer.from(JSON.stringify(frame));
-  const length = Buffer.alloc(4);
-  length.writeUInt32BE(head.length);
-  return Buffer.concat([length, head, jpeg]);
-}
 
 /** Pictures, levels and boxes of the cameras that a page shows, over one connection. The newest wins. */
 export function openLive(site: SiteRuntime, socket: WebSocket): void {
@@ -35,8 +26,8 @@ export function openLive(site: SiteRuntime, socket: WebSocket): void {
     leave?.();
     leave = site.live.add({
       cameras: new Set(wanted.data.cameras),
-      show: (frame, jpeg) => {
-        next.set(frame.camera, pack(frame, jpeg));
+      show: (camera, message) => {
+        next.set(camera, message);
         flush();
       },
     });
