@@ -46,6 +46,8 @@ export const eventKindTable = {
   'recogniser.working': kind('recognisers'),
   'input.changed': kind('inputs', { knows: ['reading'] }),
   'hook.called': kind('hooks', { knows: ['label', 'who', 'sure'] }),
+  'member.arrived': kind('site', { knows: ['who'] }),
+  'member.left': kind('site', { knows: ['who'] }),
   'mode.changed': kind('site'),
   'service.started': kind('site'),
   'clock.jumped': kind('site'),

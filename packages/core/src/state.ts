@@ -2,6 +2,7 @@ import type { OutputState } from './delivery/claims.js';
 import type { ClaimOrigin, OpenFiring } from './firing/firing.js';
 import type { HeadState } from './firing/head.js';
 import type { Counts } from './rules/counting.js';
+import type { Presence } from './rules/presence.js';
 
 declare const held: unique symbol;
 /** The name of one piece of a site's state, knowing the type of what is kept there. */
@@ -25,7 +26,8 @@ export interface Timer {
   readonly for:
     | { readonly kind: 'need'; readonly firing: string }
     | { readonly kind: 'claim'; readonly output: string }
-    | { readonly kind: 'look'; readonly camera: string };
+    | { readonly kind: 'look'; readonly camera: string }
+    | { readonly kind: 'presence'; readonly member: string };
 }
 
 /** Every piece of state that the core keeps, by name. */
@@ -37,6 +39,7 @@ export const stateKeys = {
   firing: (id: string): StateKey<OpenFiring> => `firing/${id}`,
   output: (key: string): StateKey<OutputState<ClaimOrigin>> => `output/${key}`,
   head: (camera: string): StateKey<HeadState> => `head/${camera}`,
+  present: (member: string): StateKey<Presence> => `present/${member}`,
   input: (key: string): StateKey<InputState> => `input/${key}`,
   counter: (name: string): StateKey<Counts> => `counter/${name}`,
   timer: (id: string): StateKey<Timer> => `timer/${id}`,

@@ -18,6 +18,7 @@ export function eventText(event: Pick<SiteEvent, 'kind' | 'mark' | 'data'>, titl
     title,
     where: event.mark ? `the ${event.mark} of ${title}` : title,
     who: data.who ? ` about ${data.who}` : data.label ? ` about ${data.label}` : '',
+    whom: data.who ?? '?',
     what: data.label ? capital(data.label) : 'Something',
     direction: data.direction ? `, ${data.direction}` : '',
     reached: data.reached ?? '',

@@ -83,6 +83,8 @@ test('each kind of event has its sentence and its name', () => {
     'Gatehouse works again after 12 s',
     'Gatehouse changed from open to closed',
     'Gatehouse called about Ann',
+    'Ann arrived',
+    'Ann left, 7 still there',
     'Mode changed from open to closed',
     'Causalis started again after 12 s',
     'The clock of the machine jumped 1 h 00 m back',

@@ -12,6 +12,8 @@ const guardShapes = {
   reading: z
     .record(Key, z.union([oneOrMany(Line, 20), z.strictObject({ above: z.number().optional(), below: z.number().optional() })]))
     .optional(),
+  /** Who must be there: one of these members, or nobody. */
+  present: oneOrMany(z.union([z.literal('nobody'), Key]), 20).optional(),
   /** What a counter must say: camera/mark, then in, out or inside. */
   count: z
     .record(z.string().regex(/^[a-z][a-z0-9-]{0,62}\/[a-z][a-z0-9-]{0,62}$/), z.strictObject({ in: Bounds, out: Bounds, inside: Bounds }))

@@ -4,7 +4,7 @@
  */
 const words = `
 site.addresses.outside
-members.*.presence members.*.ways.*.call members.*.ways.*.push members.*.ways.*.text
+members.*.ways.*.call members.*.ways.*.push members.*.ways.*.text
 schedules.*.calendar
 brokers.*.user brokers.*.password
 cameras.*.keep
@@ -15,8 +15,8 @@ outputs.*.limit
 rules.*.alarm rules.*.limit rules.*.collect
 rules.*.cause.any rules.*.cause.first rules.*.cause.then rules.*.cause.within rules.*.cause.same rules.*.cause.missing rules.*.cause.after
 rules.*.cause.lasting rules.*.cause.clock rules.*.cause.data
-rules.*.cause.event.*=member.arrived rules.*.cause.event.*=member.left rules.*.cause.event.*=time.came rules.*.cause.event.*=output.failing
-rules.*.guards.*.any rules.*.guards.*.none rules.*.guards.*.sky rules.*.guards.*.present
+rules.*.cause.event.*=time.came rules.*.cause.event.*=output.failing
+rules.*.guards.*.any rules.*.guards.*.none rules.*.guards.*.sky
 rules.*.cooldown.fire rules.*.cooldown.starts
 rules.*.actions.*.say rules.*.actions.*.clip rules.*.actions.*.upload rules.*.actions.*.show rules.*.actions.*.mode
 rules.*.actions.*.wait rules.*.actions.*.repeat rules.*.actions.*.guards rules.*.actions.*.expires rules.*.actions.*.if-failed

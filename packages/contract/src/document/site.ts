@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { shown } from '../finding.js';
 import { address, Key, Line, Was } from '../key.js';
-import { Dates, oneOrMany, parseDays, Stretch } from '../units.js';
+import { Dates, Duration, oneOrMany, parseDays, Stretch } from '../units.js';
 
 const Timezone = z.string().superRefine((name, ctx) => {
   try {
@@ -29,8 +29,34 @@ export type Site = z.infer<typeof Site>;
 export const Way = z.strictObject({ mail: z.email().max(200), over: Key });
 export type Way = z.infer<typeof Way>;
 
+/** By what it is known that a member is there: an input that says a word, or a hook that is called; each counts for its grace. */
+export const PresenceOf = z
+  .strictObject({
+    input: Key.optional(),
+    is: Line.optional(),
+    hook: Key.optional(),
+    /** Only calls about this somebody. */
+    who: Line.optional(),
+    /** Whoever is not seen any more is there for so long. */
+    grace: Duration.default('5m'),
+  })
+  .superRefine(({ input, is, hook, who }, ctx) => {
+    if (
+      (input === undefined) === (hook === undefined) ||
+      (input === undefined) !== (is === undefined) ||
+      (who !== undefined && hook === undefined)
+    )
+      ctx.addIssue({ code: 'custom', params: { code: 'one-of-these', values: { expected: 'input with is, hook' } } });
+  });
+
 /** Somebody of the site who can be told. */
-export const Member = z.strictObject({ was: Was, name: Line, ways: oneOrMany(Way, 5), note: Line.optional() });
+export const Member = z.strictObject({
+  was: Was,
+  name: Line,
+  ways: oneOrMany(Way, 5),
+  presence: PresenceOf.optional(),
+  note: Line.optional(),
+});
 export type Member = z.infer<typeof Member>;
 
 const Days = z.string().superRefine((text, ctx) => {

@@ -39,6 +39,11 @@ export function checkDocument(document: SiteDocument): Finding[] {
   const devices = devicesOf(document);
   checkKeys(document, say);
   for (const [key, member] of Object.entries(document.members)) {
+    const { input, is, hook } = member.presence ?? {};
+    const readings = Object.values(document.inputs[input ?? '']?.readings ?? {});
+    if (input && oneOf('input', input, Object.keys(document.inputs), ['members', key, 'presence', 'input']) && is)
+      oneOf('reading', is, [...new Set(readings)], ['members', key, 'presence', 'is']);
+    if (hook) oneOf('hook', hook, Object.keys(document.hooks), ['members', key, 'presence', 'hook']);
     member.ways.forEach((way, i) => {
       const path = ['members', key, 'ways', i, 'over'];
       if (oneOf('output', way.over, Object.keys(document.outputs), path) && declarationOf(document.outputs[way.over]).carries !== 'tell')

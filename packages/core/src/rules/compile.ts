@@ -16,6 +16,7 @@ import { type CounterPlan, countersOf } from '../vision/settings.js';
 import type { GuardSurroundings } from './guards/contract.js';
 import { compileGuard, type NamedGuard } from './guards/registry.js';
 import { guardSurroundings } from './guards/surroundings.js';
+import { type PresencePlan, presencePlans } from './presence.js';
 
 export interface CompiledRule {
   readonly key: string;
@@ -50,6 +51,8 @@ export interface CompiledSite {
   readonly outputs: Readonly<Record<string, Output>>;
   readonly titles: Readonly<Record<string, string>>;
   readonly cameras: ReadonlySet<string>;
+  /** Who is known to be there by what, by input or hook. */
+  readonly presence: ReadonlyMap<string, readonly PresencePlan[]>;
   /** Every counter, by camera/mark. */
   readonly counters: ReadonlyMap<string, CounterPlan>;
   rule(key: string): CompiledRule | undefined;
@@ -142,6 +145,7 @@ export function compileSite(document: SiteDocument, identity: IdentityOf): Compi
       [document.site.key]: document.site.name,
     },
     cameras: new Set(Object.keys(document.cameras)),
+    presence: presencePlans(document),
     counters: countersOf(document),
     rule: (key) => byKey.get(key),
     exampleSource(rule) {

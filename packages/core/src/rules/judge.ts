@@ -54,6 +54,7 @@ export function judge(site: CompiledSite, rule: CompiledRule, event: EventIn, vi
     mode: view.get(stateKeys.mode) ?? site.firstMode,
     now,
     reading: (input: string) => view.get(stateKeys.input(input)),
+    present: (member: string) => view.get(stateKeys.present(member)) !== undefined,
     counts: (name: string) => readCounter(view, site.counters, site.zone, name, now.wall),
   };
   const guards: GuardResult[] = [];

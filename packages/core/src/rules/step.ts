@@ -7,6 +7,7 @@ import { type Now, Overlay, type StateView, stateKeys } from '../state.js';
 import type { Work } from '../work.js';
 import { operate, retryDelivery, sendAgain, tryRule } from './by-hand.js';
 import type { CompiledSite } from './compile.js';
+import { memberGone } from './presence.js';
 import { renameOutputs } from './rename.js';
 import { takeEvent } from './take.js';
 
@@ -34,6 +35,8 @@ function timerCameDue(work: Work, { id }: Of<'timer'>): void {
   const { state } = work;
   const timer = state.get(stateKeys.timer(id));
   state.set(stateKeys.timer(id), null);
+  const left = timer?.for.kind === 'presence' ? memberGone(work, timer.for.member) : undefined;
+  if (left) takeEvent(work, left);
   if (timer?.for.kind === 'look') lookBack(work, timer.for.camera);
   if (timer?.for.kind === 'claim') endClaimsOf(work, timer.for.output);
   const firing = timer?.for.kind === 'need' ? state.get(stateKeys.firing(timer.for.firing)) : undefined;

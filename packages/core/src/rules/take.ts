@@ -7,6 +7,7 @@ import type { Work } from '../work.js';
 import { coolDown } from './cooling.js';
 import { count } from './counting.js';
 import { judge, matches } from './judge.js';
+import { seeMembers } from './presence.js';
 
 /** Takes an event: each rule that is about it judges, and those that nothing holds fire. */
 export function takeEvent(work: Work, event: EventIn): void {
@@ -27,7 +28,7 @@ export function takeEvent(work: Work, event: EventIn): void {
     state.set(head, handSteered(state.get(head) ?? untouchedHead, place, now.steady));
   }
   // What an event counts is counted before the rules are asked, so that a guard sees the count with it.
-  const following: EventIn[] = count(work, event);
+  const following: EventIn[] = [...count(work, event), ...seeMembers(work, event)];
   work.events.push({ event, verdicts });
   for (const rule of site.rulesFor(event.kind, event.source)) {
     if (!matches(rule, event)) continue;

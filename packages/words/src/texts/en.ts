@@ -24,6 +24,8 @@ const events: Record<EventKind, readonly [name: string, said: string]> = {
   'camera.reported': ['reports by itself', '{title} reported{words}'],
   'camera.lost': ['is lost', '{title} is lost'],
   'camera.restored': ['is back', '{title} is back'],
+  'member.arrived': ['somebody arrives', '{whom} arrived'],
+  'member.left': ['somebody leaves', '{whom} left, {count} still there'],
   'mode.changed': ['the mode changes', 'Mode changed from {from} to {to}'],
   'service.started': ['the service starts', 'Causalis started again after {lasted}'],
   'clock.jumped': ['the clock jumps', 'The clock of the machine jumped {by}'],
@@ -46,6 +48,7 @@ const guards: Record<GuardName, { readonly sentence: string; readonly holds: str
   schedule: { sentence: 'the time is in {wanted}', holds: '{saw} lies in {wanted}', fails: '{saw} lies outside {wanted}' },
   mode: { sentence: 'the mode is {wanted}', holds: 'mode is {saw}', fails: 'mode is {saw}, not {wanted}' },
   reading: { sentence: '{wanted}', holds: '{saw}', fails: '{saw}, not {wanted}' },
+  present: { sentence: '{wanted} is there', holds: 'there: {saw}', fails: 'there: {saw}; wanted: {wanted}' },
   count: { sentence: 'the count is {wanted}', holds: 'count is {saw}', fails: 'count is {saw}, not {wanted}' },
 };
 
@@ -59,6 +62,7 @@ const reasons: Readonly<Record<string, string>> = {
   'guard:schedule': 'outside its schedule',
   'guard:mode': 'in another mode',
   'guard:reading': 'at another reading',
+  'guard:present': 'with others there',
   'guard:count': 'at another count',
 };
 

@@ -9,6 +9,8 @@ export interface GuardSight {
   readonly now: Now;
   /** What an input said last. */
   readonly reading: (input: string) => InputState | undefined;
+  /** Whether a member is there. */
+  readonly present: (member: string) => boolean;
   /** What a counter says, by camera/mark. */
   readonly counts: (name: string) => Counts | undefined;
 }

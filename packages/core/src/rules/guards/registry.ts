@@ -2,6 +2,7 @@ import { type Finding, type Guard, type GuardName, type GuardResult, guardNames,
 import type { CompiledGuard, GuardKind, GuardSight, GuardSurroundings, MustBe } from './contract.js';
 import { countGuard } from './count.js';
 import { modeGuard } from './mode.js';
+import { presentGuard } from './present.js';
 import { readingGuard } from './reading.js';
 import { scheduleGuard } from './schedule.js';
 
@@ -11,6 +12,7 @@ const kinds: { readonly [K in GuardName]: GuardKind<NonNullable<Guard[K]>> } = {
   mode: modeGuard,
   count: countGuard,
   reading: readingGuard,
+  present: presentGuard,
 };
 
 /** A guard with its word. */
