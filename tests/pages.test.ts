@@ -14,6 +14,7 @@ before(async () => {
   garden = await Garden.open({
     document: (text) =>
       text
+        .replace('\noutputs:', '\naccounts:\n  drive-uploads: { kind: upload, camera: gatehouse, folder: /drive }\n\noutputs:')
         .replace(/ +picture: { still: {} }\n/, '')
         .replace(', with: picture }', ' }')
         .replace(', needs: [{ action: picture, for: 5s, else: go }]', ''),
@@ -30,6 +31,8 @@ after(async () => {
 /** Every page, and what is there when it has come. */
 const pages: readonly (readonly [path: () => string, shows: string])[] = [
   [() => '/', 'Newest events'],
+  [() => '/cameras/new', 'Search the network'],
+  [() => '/sources', 'face-desk'],
   [() => '/outputs', 'drive-floods'],
   [() => '/rules', 'Somebody on the drive when closed'],
   [() => '/ledger', 'Motion on the drive of Gatehouse drive'],

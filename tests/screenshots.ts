@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import { Recogniser, SimulatedCamera } from '@causalis/standins';
+import { Recogniser, SimulatedCamera, upload } from '@causalis/standins';
 import type { Page } from 'playwright-core';
 import { openBrowser, signIn } from './at-work/browser.js';
 import { Garden, passwords } from './at-work/garden.js';
@@ -30,7 +30,11 @@ const more = `
 `;
 const garden = await Garden.open({
   camera: { hour: 11 },
-  document: (text) => text.replace('http://127.0.0.1:7301', `http://127.0.0.1:${recogniser.port}`).replace('\ninputs:', `${more}\ninputs:`),
+  document: (text) =>
+    text
+      .replace('http://127.0.0.1:7301', `http://127.0.0.1:${recogniser.port}`)
+      .replace('\ninputs:', `${more}\ninputs:`)
+      .replace('\noutputs:', '\naccounts:\n  pond-uploads: { kind: upload, camera: lily-pond, folder: /pond }\n\noutputs:'),
 });
 const browser = await openBrowser();
 
@@ -149,6 +153,24 @@ try {
   await shoot('revisions', '/site/revisions', (page) => page.getByText('in force').waitFor());
   await shoot('unfinished', '/site/unfinished', (page) => page.getByText('face-desk').first().waitFor());
   await shoot('audit', '/site/audit', (page) => page.getByText('document.applied').waitFor());
+  const params = { site: 'quillmere' };
+  await garden.service.send('input.changed', 'inputs/tank-float', { reading: 'ok' });
+  await garden.service.send('input.changed', 'inputs/frost', { number: 3.5 });
+  const {
+    host,
+    port = 0,
+    user,
+    password,
+  } = await garden.service.client.call('issueAccount', { params: { ...params, key: 'pond-uploads' } });
+  const typed = { host, port, user, password };
+  for (const wrong of [
+    { ...typed, password: 'typed wrong' },
+    { ...typed, folder: '/elsewhere' },
+  ])
+    await upload(wrong, 'heron.jpg', Buffer.from([0xff, 0xd8, 0xff, 0xd9])).catch(() => undefined);
+  const { address } = await garden.service.client.call('issueHook', { params: { ...params, key: 'face-desk' } });
+  await fetch(address, { method: 'POST', body: '{ "person": { "name": "Ada Marsh", "badge": 12 }, "score": 0.83, "door": "east" }' });
+  await shoot('sources', '/sources', (page) => page.getByText('Ada Marsh').first().waitFor(), { height: 1160 });
   await garden.closeMailbox();
   await garden.service.after(60_000);
   await shoot('ledger', '/ledger', (page) => page.locator('.events img').first().waitFor());
@@ -158,10 +180,6 @@ try {
   await shoot('deliveries', '/ledger/deliveries', (page) => page.locator('[data-delivery]').first().waitFor());
   await shoot('watch-dark', '/', walkedOn, { theme: 'dark' });
   await shoot('watch-phone', '/', watched(3), { width: 390, height: 800 });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto(garden.service.url);
-  await page.getByRole('heading', { name: 'Sign in' }).waitFor();
-  await page.screenshot({ path: `${folder}sign-in.png` });
 } finally {
   await browser.close();
   await garden.close();
