@@ -24,12 +24,12 @@ test('a document is checked without a service', async () => {
   const right = await causalis('/nonexistent', ['site', 'check', demo]);
   assert.equal(right.code, 0, right.err);
   const file = path.join(folder, 'wrong.yaml');
-  await writeFile(file, (await readFile(demo, 'utf8')).replace('tell: keeper,', 'tell: keepr,').replace('kind: light', 'kind: relay'));
+  await writeFile(file, (await readFile(demo, 'utf8')).replace('tell: keeper,', 'tell: keepr,').replace('kind: light', 'kind: siren'));
   const wrong = await causalis('/nonexistent', ['site', 'check', file]);
   assert.equal(wrong.code, 1);
   assert.match(
     wrong.out,
-    /line \d+, column \d+: outputs\/drive-floods\/kind: relay belongs to the language, but this version does not carry it out yet/,
+    /line \d+, column \d+: outputs\/drive-floods\/kind: siren belongs to the language, but this version does not carry it out yet/,
   );
 });
 

@@ -124,6 +124,7 @@ const bodies: Partial<Record<PathName, Json>> = {
   setMode: { mode: 'no-such-mode' },
   setSecret: { value: 'x' },
   probe: { feed: { kind: 'file', file: 'nothing.mp4' }, password: 'x', channels: false },
+  paths: { host: '127.0.0.1:1', user: 'causalis', password: 'x' },
   replay: { watching: { quiet: '3s' } },
   suggest: { seconds: 60 },
 };

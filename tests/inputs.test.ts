@@ -74,3 +74,44 @@ test('what a sensor says outlives a restart, and what cannot be read stands in t
   const [newest] = await eventsAre('tank-float', 4);
   assert.equal(newest.data.from, 'low', 'it was low before the restart');
 });
+
+test('CloudEvents come in binary mode and as a batch as they do structured, each once', async () => {
+  const { url, token } = garden.service;
+  const send = async (headers: Record<string, string>, body: unknown) => {
+    const answer = await fetch(`${url}/api/v1/sites/${site}/events`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${token}`, ...headers },
+      body: JSON.stringify(body),
+    });
+    return { status: answer.status, said: (await answer.json()) as { items: { id: string; repeated: boolean }[]; detail?: string } };
+  };
+  const binary = {
+    'content-type': 'application/json',
+    'ce-specversion': '1.0',
+    'ce-id': 'button%20one',
+    'ce-source': 'tests',
+    'ce-type': 'hook.called',
+    'ce-subject': 'hooks/face-desk',
+  };
+  const { status, said } = await send(binary, { who: 'Ada Marsh' });
+  assert.equal(status, 200, said.detail);
+  assert.equal((await garden.service.chain(said.items[0].id)).event.data.who, 'Ada Marsh');
+  const { 'ce-subject': _, ...headless } = binary;
+  assert.equal((await send(headless, {})).status, 422);
+
+  const one = (id: string) => ({
+    specversion: '1.0',
+    id,
+    source: 'tests',
+    type: 'hook.called',
+    subject: 'hooks/face-desk',
+    data: { who: id },
+  });
+  const batch = await send({ 'content-type': 'application/cloudevents-batch+json' }, [one('button one'), one('button two')]);
+  assert.equal(batch.status, 200);
+  assert.deepEqual(
+    batch.said.items.map(({ repeated }) => repeated),
+    [true, false],
+    'what came in binary mode before is known',
+  );
+});

@@ -68,7 +68,7 @@ export function findingsOf(error: z.ZodError, input: unknown, schema: z.ZodType,
         for (const word of issue.keys) {
           const near = nearest(word, knownWords(schema, path));
           if (notYet([...path, word])) say('not-yet', [...path, word], { word: shown(word) });
-          else say('unknown-word', [...path, word], { word: shown(word), ...(near === undefined ? {} : { near }) });
+          else say('unknown-word', [...path, word], { word: shown(word), ...(near === undefined || near === word ? {} : { near }) });
         }
         return;
       case 'invalid_type':

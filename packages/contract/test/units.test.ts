@@ -46,7 +46,7 @@ test('words of the language that are not carried out yet are answered by name', 
     rules: {
       r: {
         title: 'R',
-        cause: { event: 'member.arrived' },
+        cause: { event: 'time.came' },
         guards: { sky: 'dark' },
         alarm: {},
         actions: { a: { say: 'hello' } },

@@ -176,10 +176,12 @@ export class MotionDetector {
     return this.prepared?.kernel;
   }
 
-  /** Things that count and have gone somewhere, as they were last seen; and those that are gone since. */
+  /** Things that count, have gone somewhere and have been there as long as motion must last, as they were last seen; and those that are gone since. */
   get things(): readonly Track[] {
+    const { atLeastMs } = this.settings;
     return this.tracker.tracks.filter(
-      ({ id, lastMs, travelled }) => lastMs === this.lastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
+      ({ id, firstMs, lastMs, travelled }) =>
+        lastMs === this.lastMs && lastMs - firstMs >= atLeastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
     );
   }
   get gone(): readonly Track[] {

@@ -8,6 +8,7 @@ import { jsonSchemaTransform } from 'fastify-type-provider-zod';
 import type { z } from 'zod';
 import type { Caller } from './access.js';
 import { makeAudit } from './audit.js';
+import { asStructured } from './cloud-events.js';
 import { serveConsole } from './console.js';
 import { answerErrors, validate } from './errors.js';
 import { takeJson } from './json.js';
@@ -74,6 +75,10 @@ export async function buildServer(parts: WebParts, log: FastifyBaseLogger, names
     request.caller = paths[name].permission === 'open' ? undefined : await parts.access.caller(request);
     if (request.caller?.by !== 'token') checkOrigin(request, name === 'live');
     parts.access.permit(request.caller, paths[name].permission, (request.params as { site?: string }).site);
+  });
+
+  app.addHook('preValidation', async (request) => {
+    if ((request.routeOptions.config as { name?: PathName }).name === 'sendEvents') asStructured(request);
   });
 
   app.addHook('onResponse', async (request, reply) => {
