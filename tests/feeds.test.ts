@@ -46,11 +46,7 @@ before(async () => {
   garden = await Garden.open({
     camera: {},
     document: (text) =>
-      text
-        .replace(/http:\/\/127\.0\.0\.1:7301/, `http://127.0.0.1:${recogniser.port}`)
-        // On a busy machine few pictures come: each is looked at.
-        .replace('when: motion', 'when: always')
-        .replace('\ninputs:', `${more}\ninputs:`),
+      text.replace(/http:\/\/127\.0\.0\.1:7301/, `http://127.0.0.1:${recogniser.port}`).replace('\ninputs:', `${more}\ninputs:`),
   });
   const recordings = path.join(garden.service.home, 'recordings');
   await mkdir(recordings, { recursive: true });
@@ -105,7 +101,10 @@ test('a probe says what answers, with its picture', async () => {
 
 test('a recorder shows its channels, and that its clock is wrong', async () => {
   const url = `http://127.0.0.1:${house.port}/onvif/device_service`;
-  const report = await probe({ kind: 'onvif', url, user: 'causalis' }, { password: passwords.gatehouse, channels: true });
+  const look = () => probe({ kind: 'onvif', url, user: 'causalis' }, { password: passwords.gatehouse, channels: true });
+  const first = await look();
+  // On a busy machine the stand-in may paint too slowly for the time that a probe has.
+  const report = first.ok ? first : await look();
   assert.equal(report.ok, true, JSON.stringify({ ...report, picture: undefined }));
   assert.deepEqual([...new Set(report.profiles.map(({ source }) => source))], ['palm-house', 'lily-pond']);
   assert.ok(report.profiles.every(({ picture }) => picture !== undefined));
@@ -179,7 +178,8 @@ test('an address of another scheme is refused before anything is asked', async (
 });
 
 test('who comes through the door is named, crosses the line and is counted', async () => {
-  const crossed = await eventOf('line.crossed', 'palm-house');
+  // On a busy machine few pictures come, and the first who passes may be seen too late.
+  const crossed = await eventOf('line.crossed', 'palm-house').catch(() => eventOf('line.crossed', 'palm-house'));
   assert.equal(crossed?.data.label, 'person');
   assert.equal(crossed?.mark, 'door');
   const { items } = await garden.service.client.call('counters', { params: { site } });
