@@ -70,9 +70,9 @@ export const Camera = z.strictObject({
   recogniser: Key.optional(),
   feeds: z.strictObject({ main: Feed, small: Feed.optional() }),
   /** Which of what an ONVIF camera finds by itself is taken as events, beside what is found here. */
-  reports: oneOrMany(z.enum(ownReports), ownReports.length, 0).default([]),
+  reports: oneOrMany(z.enum(ownReports), ownReports.length, 0).optional(),
   /** Tours of its head, by name: a look may go to one like to a preset. */
-  tours: z.record(Key, Tour).default({}),
+  tours: z.record(Key, Tour).optional(),
   marks: z.record(Key, Mark).default({}),
   watching: Watching.default({}),
   note: Line.optional(),

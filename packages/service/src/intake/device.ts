@@ -40,7 +40,7 @@ export class DeviceNotices {
       for (const [key, output] of Object.entries(outputs))
         if (output.kind === 'relay' && output.camera === camera && output.relay === source)
           this.parts.relayTold(key, { power: state === true });
-    } else if (isOwn(what) && cameras[camera]?.reports.includes(what)) this.parts.own({ ...notice, what });
+    } else if (isOwn(what) && cameras[camera]?.reports?.includes(what)) this.parts.own({ ...notice, what });
   }
 
   /** What a camera can report by itself; nothing until it has said so. */

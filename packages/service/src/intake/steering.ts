@@ -30,7 +30,7 @@ export class Steering {
     if (!feed) throw new FeedFailure('no-camera');
     if ('save' in command) return await tellHead(feed, command);
     this.endTour(camera);
-    const tour = 'go' in command ? this.parts.document().cameras[camera]?.tours[command.go] : undefined;
+    const tour = 'go' in command ? this.parts.document().cameras[camera]?.tours?.[command.go] : undefined;
     if (!tour) return await this.order(camera, feed, command);
     const end = new AbortController();
     this.tours.set(camera, end);
