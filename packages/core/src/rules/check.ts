@@ -64,7 +64,8 @@ export function checkDocument(document: SiteDocument): Finding[] {
     if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
     if (camera.recogniser !== undefined)
       oneOf('recogniser', camera.recogniser, Object.keys(document.recognisers), ['cameras', key, 'recogniser']);
-    if ((camera.reports ?? []).length > 0 && !isDevice(camera)) say('error', 'reports-of-device', ['cameras', key, 'reports'], { value: key });
+    if ((camera.reports ?? []).length > 0 && !isDevice(camera))
+      say('error', 'reports-of-device', ['cameras', key, 'reports'], { value: key });
     checkMarks(camera, ['cameras', key], say);
   }
   for (const [key, { camera }] of Object.entries(document.accounts))
