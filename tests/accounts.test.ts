@@ -80,6 +80,8 @@ test('what is not taken is listed with the reason, and the camera learns none', 
     ['wrong-password', () => mail({ ...mails, password: 'guessed' }, 'x', [picture])],
     ['other-kind', () => mail({ ...mails, user: uploads.user, password: uploads.password }, 'x', [picture])],
     ['empty-file', () => mail(mails, 'x', [Buffer.alloc(0)])],
+    ['too-large', () => upload(uploads, 'a.jpg', Buffer.concat([picture, Buffer.alloc(9_000_000)]))],
+    ['too-large', () => mail(mails, 'x', [Buffer.concat([picture, Buffer.alloc(13_000_000)])])],
   ];
   for (const [reason, job] of tries) {
     await assert.rejects(job, (error: Error) => {

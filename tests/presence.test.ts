@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
+import { ask } from './at-work/database.js';
 import { Garden } from './at-work/garden.js';
 import { site } from './at-work/service.js';
 
@@ -71,6 +72,27 @@ test('a badge and a known face make somebody present; who is not seen any more h
   await garden.service.after(11 * 60_000);
   assert.equal((await toldAre(4))[0], 'member.left Head gardener 0');
   assert.deepEqual(await firedOn(), ['alone']);
+});
+
+test('however often somebody is seen, one timer waits for them', async () => {
+  const timers = async () => {
+    const rows = await ask<{ n: bigint | number }>(garden.service.databaseUrl, "SELECT COUNT(*) AS n FROM state WHERE name LIKE 'timer/%'");
+    return Number(rows[0].n);
+  };
+  const before = await timers();
+  for (let i = 0; i < 20; i++) await garden.service.send('hook.called', 'hooks/face-desk', { who: 'Ada Marsh' });
+  assert.equal(await timers(), before + 1);
+  await garden.service.after(20 * 60_000);
+  await garden.service.send('hook.called', 'hooks/face-desk', { who: 'Ada Marsh' });
+  await garden.service.after(15 * 60_000);
+  assert.deepEqual(await firedOn(), ['kept'], 'seen again in between, she is still there');
+  const left = (await told()).filter((line) => line.startsWith('member.left Head gardener')).length;
+  await garden.service.after(20 * 60_000);
+  await garden.service.when(
+    told,
+    (all) => all.filter((line) => line.startsWith('member.left Head gardener')).length === left + 1,
+    ({ kind }) => kind === 'event',
+  );
 });
 
 test('a presence that nothing can tell is refused with its mend', async () => {

@@ -149,27 +149,37 @@ const look: Start = (work, firing, plan) => {
 
 const starts: Record<Verb, Start> = { tell, still, call, set, look };
 
+/** Adds the delivery of something that goes back to what it was: it belongs to the firing that held it, and never expires. */
+function deliverBack(
+  work: Work,
+  output: string,
+  { origin: { rule, title, event }, firing, action, priority }: Pick<Claim<ClaimOrigin>, 'origin' | 'firing' | 'action' | 'priority'>,
+  content: Pick<DeliveryContent, 'verb' | 'value' | 'camera' | 'preset'>,
+): string {
+  const id = work.newId();
+  work.deliveries.push({
+    id,
+    firing,
+    event: event.id,
+    rule,
+    action,
+    output,
+    priority,
+    back: true,
+    test: event.test,
+    expiresMs: null,
+    content: { ...content, stills: [], event, rule, title, at: work.now.wall },
+  });
+  return id;
+}
+
 /** A head goes back when a look has ended; nothing when a hand or another look has taken its place. */
 export function lookBack(work: Work, camera: string): void {
   const key = stateKeys.head(camera);
   const state = work.state.get(key);
   const last = state?.now;
   if (!state || last?.until === undefined || last.until > work.now.steady) return;
-  const { rule, title, event } = last.origin;
-  const id = work.newId();
-  work.deliveries.push({
-    id,
-    firing: last.firing,
-    event: event.id,
-    rule,
-    action: last.action,
-    output: camera,
-    priority: last.priority,
-    back: true,
-    test: event.test,
-    expiresMs: null,
-    content: { verb: 'look', camera, preset: state.rest, stills: [], event, rule, title, at: work.now.wall },
-  });
+  const id = deliverBack(work, camera, last, { verb: 'look', camera, preset: state.rest });
   work.state.set(key, { rest: state.rest, delivery: id });
 }
 
@@ -178,21 +188,7 @@ export const startAction: Start = (work, firing, plan, stills) => starts[plan.ve
 
 /** Sends a light back to what it was; the delivery belongs to the firing whose claim ended last and never expires. */
 export function sendBack(work: Work, output: string, claim: Claim<ClaimOrigin>, value: LightValue): void {
-  const { rule, title, event } = claim.origin;
-  const id = work.newId();
-  work.deliveries.push({
-    id,
-    firing: claim.firing,
-    event: event.id,
-    rule,
-    action: claim.action,
-    output,
-    priority: claim.priority,
-    back: true,
-    test: event.test,
-    expiresMs: null,
-    content: { verb: 'set', value, stills: [], event, rule, title, at: work.now.wall },
-  });
+  const id = deliverBack(work, output, claim, { verb: 'set', value });
   const key = stateKeys.output(output);
   work.state.set(key, { ...(work.state.get(key) ?? untouched), delivery: id });
 }

@@ -55,7 +55,8 @@ export function seeMembers(work: Work, event: EventIn): EventIn[] {
     // A hook tells that somebody is there, and nobody tells that they went: they are until their grace is over.
     const until = here && !byHook ? undefined : work.now.steady + plan.graceMs;
     work.state.set(key, { since: now?.since ?? work.now.wall, by: event.source, ...(until === undefined ? {} : { until }) });
-    if (until !== undefined) setTimer(work, { due: until, for: { kind: 'presence', member: plan.member } });
+    // One timer is enough, however often somebody is seen: it is armed anew when it comes too early.
+    if (until !== undefined && now?.until === undefined) wakeAt(work, plan.member, until);
     if (here && !now) follows.push(memberEvent(work, 'member.arrived', plan, event));
   }
   return follows;
@@ -66,10 +67,16 @@ export function memberGone(work: Work, member: string): EventIn | undefined {
   const key = stateKeys.present(member);
   const now = work.state.get(key);
   const plan = membersKnown(work.site.presence).find((one) => one.member === member);
-  if (!now || !plan || now.until === undefined || now.until > work.now.steady) return undefined;
+  if (!now || !plan || now.until === undefined) return undefined;
+  if (now.until > work.now.steady) {
+    wakeAt(work, member, now.until);
+    return undefined;
+  }
   work.state.set(key, null);
   return memberEvent(work, 'member.left', plan);
 }
+
+const wakeAt = (work: Work, member: string, due: number) => setTimer(work, { due, for: { kind: 'presence', member } });
 
 function memberEvent(work: Work, kind: 'member.arrived' | 'member.left', plan: PresencePlan, from?: EventIn): EventIn {
   const { site, now, state } = work;

@@ -320,6 +320,7 @@ const arrivals: Readonly<Record<string, string>> = {
   'no-picture': 'no JPEG picture',
   'broken-off': 'broken off before the end of the picture',
   'too-many': 'too many at once',
+  'no-account': 'the account is no longer in the document',
 };
 
 /** The pieces of which a rule's sentence is put together. */

@@ -1,7 +1,7 @@
 import { networkInterfaces } from 'node:os';
 import type { Account } from '@causalis/contract';
-import type { AccountDesk } from './contract.js';
-import { type ArrivalServer, mailServer } from './mail.js';
+import type { AccountDesk, ArrivalServer } from './contract.js';
+import { mailServer } from './mail.js';
 import { uploadServer } from './upload.js';
 
 /** Where arrivals are taken. Port 0 is any that is free. */

@@ -34,6 +34,12 @@ export interface AccountDesk {
   refuse(who: SignedIn, address: string, reason: string): Promise<void>;
 }
 
+/** A server to which cameras send: where it listens, and how it ends. */
+export interface ArrivalServer {
+  readonly port: number;
+  stop(): Promise<void>;
+}
+
 /** A picture larger than this is not taken, nor a mail with more. */
 export const mostArrivalBytes = 8 * 1024 * 1024;
 

@@ -1,17 +1,13 @@
 import { plainLine } from '@causalis/contract';
 import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
-import { type AccountDesk, ArrivalRefused, mostArrivalBytes, type SignedIn } from './contract.js';
+import { type AccountDesk, ArrivalRefused, type ArrivalServer, mostArrivalBytes, type SignedIn } from './contract.js';
 
 /** Pictures of one mail beyond these are left out. */
 const mostPictures = 8;
+/** A mail is larger than its pictures: they are written in letters. */
+const mostMailBytes = mostArrivalBytes * 2;
 const idleMs = 60_000;
-
-/** Where mail servers listen, and how they end. */
-export interface ArrivalServer {
-  readonly port: number;
-  stop(): Promise<void>;
-}
 
 /** Takes mail of cameras that sign in with an account of ours; whom it is addressed to does not matter. */
 export async function mailServer(desk: AccountDesk, host: string, port: number): Promise<ArrivalServer> {
@@ -22,7 +18,7 @@ export async function mailServer(desk: AccountDesk, host: string, port: number):
     allowInsecureAuth: true,
     authMethods: ['PLAIN', 'LOGIN'],
     disableReverseLookup: true,
-    size: mostArrivalBytes * 2,
+    size: mostMailBytes,
     socketTimeout: idleMs,
     closeTimeout: 1_000,
     maxClients: 100,
@@ -35,8 +31,7 @@ export async function mailServer(desk: AccountDesk, host: string, port: number):
     onData(stream, { user, remoteAddress }, done) {
       const who = user as unknown as SignedIn;
       const take = async (): Promise<void> => {
-        const mail = await simpleParser(stream);
-        if (stream.sizeExceeded) throw new ArrivalRefused('too-large');
+        const mail = await simpleParser(await bounded(stream));
         const pictures = mail.attachments.filter(({ contentType }) => contentType.startsWith('image/')).slice(0, mostPictures);
         const words = plainLine(mail.subject ?? '', 200);
         const [first] = pictures;
@@ -71,6 +66,18 @@ export async function mailServer(desk: AccountDesk, host: string, port: number):
     port: typeof address === 'object' && address ? address.port : port,
     stop: () => new Promise((resolve) => server.close(resolve)),
   };
+}
+
+/** All of a mail; one that is too large is read to its end, because its sender listens only then, and not kept. */
+async function bounded(stream: AsyncIterable<unknown>): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  let length = 0;
+  for await (const part of stream as AsyncIterable<Buffer>) {
+    length += part.length;
+    if (length <= mostMailBytes) parts.push(part);
+  }
+  if (length > mostMailBytes) throw new ArrivalRefused('too-large');
+  return Buffer.concat(parts);
 }
 
 const answer = (responseCode: number, message: string): Error => Object.assign(new Error(message), { responseCode });

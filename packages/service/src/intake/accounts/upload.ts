@@ -3,8 +3,7 @@ import { Writable } from 'node:stream';
 import { plainLine } from '@causalis/contract';
 import ftp, { type FtpConnection } from 'ftp-srv';
 import pino from 'pino';
-import { type AccountDesk, ArrivalRefused, mostArrivalBytes, type SignedIn } from './contract.js';
-import type { ArrivalServer } from './mail.js';
+import { type AccountDesk, ArrivalRefused, type ArrivalServer, mostArrivalBytes, type SignedIn } from './contract.js';
 
 // It is a CommonJS module: its classes are on what it exports as a whole.
 const { FileSystem, FtpSrv } = ftp;
@@ -110,9 +109,10 @@ class Desk extends FileSystem {
       try {
         const inside = who.folder === '/' || path.posix.dirname(whole) === who.folder || whole.startsWith(`${who.folder}/`);
         if (!inside) throw new ArrivalRefused('wrong-folder');
+        if (length > mostArrivalBytes) throw new ArrivalRefused('too-large');
         await desk.arrived(who, {
           address: connection.ip,
-          pictures: [length > mostArrivalBytes ? Buffer.alloc(mostArrivalBytes + 1) : Buffer.concat(parts)],
+          pictures: [Buffer.concat(parts)],
           file: plainLine(whole, 200),
         });
       } catch (error) {

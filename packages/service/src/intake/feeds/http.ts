@@ -14,15 +14,18 @@ const pinned = new Map<string, Agent>();
 function agentFor(certificate: string): Agent {
   const known = pinned.get(certificate);
   if (known) return known;
-  const connect = buildConnector({ timeout: connectMs, rejectUnauthorized: false });
+  // A line that is taken up again shows no certificate anew: each is made from the beginning.
+  const connect = buildConnector({ timeout: connectMs, rejectUnauthorized: false, maxCachedSessions: 0 });
   const made = new Agent({
     ...usual,
     connect: (options, done) => {
       connect(options, (...answer) => {
         const [error, socket] = answer;
         if (error || !socket) return done(error as Error, null);
-        const shown = 'getPeerCertificate' in socket ? (socket as TLSSocket).getPeerCertificate().fingerprint256 : undefined;
-        if (shown === undefined || shown === certificate) return done(null, socket);
+        // Over plain HTTP nothing is shown; over TLS only this one is the right one, and none is not.
+        const secure = 'getPeerCertificate' in socket;
+        const shown = secure ? (socket as TLSSocket).getPeerCertificate().fingerprint256 : undefined;
+        if (!secure || shown === certificate) return done(null, socket);
         socket.destroy();
         return done(new FeedFailure('other-certificate', shown), null);
       });

@@ -37,7 +37,7 @@ export class PartCutter {
     return this.pieces[0];
   }
   private set kept(rest: Buffer) {
-    this.pieces = [rest];
+    this.pieces = rest.length > 0 ? [rest] : [];
     this.held = rest.length;
   }
 

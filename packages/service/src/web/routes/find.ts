@@ -53,8 +53,8 @@ export const findRoutes = ({ clock, sites }: Pick<WebParts, 'clock' | 'sites'>, 
     const { changed } = await sites.apply({ ...site.document, cameras: moved }, me.name);
     // The device is the same, and an integrator has said so: its password goes there from now on.
     const uses = secretUses(site.document);
-    for (const { password } of deviceFeeds(moved[params.key]))
-      if (password) await site.vault.rebind(password.secret, uses.get(password.secret) ?? [], new Date(clock.wall()));
+    for (const { device: of, password } of Object.values(moved).flatMap(deviceFeeds))
+      if (of === device && password) await site.vault.rebind(password.secret, uses.get(password.secret) ?? [], new Date(clock.wall()));
     await audit({ me, request }, site, 'camera.followed', { camera: params.key, url: found.url, changed });
     await site.secretWritten();
     return { revision: site.revision, changed, findings: [], url: found.url };
