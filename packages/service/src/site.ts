@@ -4,6 +4,7 @@ import {
   type CameraReport,
   type CameraState,
   type DrawnMark,
+  deviceFeeds,
   type Feed,
   type Finding,
   kindOfMark,
@@ -21,9 +22,9 @@ import { type Arrival, ArrivalRefused, mustBeTaken } from './intake/accounts/con
 import { CameraIntake } from './intake/cameras.js';
 import { DeviceNotices } from './intake/device.js';
 import { FeedFailure, type ReadyFeed, type ReadyFeedOf } from './intake/feeds/contract.js';
-import { switchRelay } from './intake/heads.js';
 import { LastCalls } from './intake/hook.js';
 import { InputIntake } from './intake/inputs.js';
+import { switchRelay } from './intake/onvif/relay.js';
 import { Steering } from './intake/steering.js';
 import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
@@ -210,7 +211,7 @@ export class SiteRuntime {
           await this.steering.steer(camera, preset === 'home' ? { home: true } : { go: preset });
           await this.steered(camera, preset, by);
         },
-        isHead: (camera) => this.isDevice(camera),
+        isHead: (camera) => Object.hasOwn(this.document.cameras, camera) && deviceFeeds(this.document.cameras[camera]).length > 0,
         calls: parts.callRules,
         site: this,
       }),
@@ -408,15 +409,10 @@ export class SiteRuntime {
     return this.watchers.ready(feed, password);
   }
 
-  private isDevice(key: string): boolean {
-    const feeds = this.document.cameras[key]?.feeds;
-    return feeds?.main.kind === 'onvif' || feeds?.small?.kind === 'onvif';
-  }
-
   /** The feed over which a camera's ONVIF device is spoken to; nothing for one that is none. */
   async deviceOf(key: string): Promise<ReadyFeedOf<'onvif'> | undefined> {
-    const feeds = this.document.cameras[key]?.feeds;
-    const feed = [feeds?.main, feeds?.small].find((one) => one?.kind === 'onvif');
+    const { cameras } = this.document;
+    const [feed] = Object.hasOwn(cameras, key) ? deviceFeeds(cameras[key]) : [];
     const ready = feed && (await this.readyFeed(feed, undefined));
     if (ready && 'code' in ready) throw new FeedFailure(ready.code);
     return ready?.kind === 'onvif' ? ready : undefined;

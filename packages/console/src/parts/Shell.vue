@@ -28,7 +28,9 @@ const places = [
   { to: '/ledger', name: texts.places.ledger, icon: 'M5 3v14M5 6h4M5 10h9M5 14h6' },
   { to: '/site', name: texts.places.site, icon: 'M4 17V8l6-5 6 5v9z M8 17v-5h4v5' },
 ];
-const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to));
+/** What reports beside pictures is reached from the cameras. */
+const here = (to: string) =>
+  to === '/' ? route.path === '/' : route.path.startsWith(to) || (to === '/cameras' && route.path === '/sources');
 const lost = computed(() =>
   lostSince.value && site.value ? texts.lost(clockText(lostSince.value.toISOString(), site.value.timezone)) : '',
 );

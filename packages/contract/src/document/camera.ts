@@ -79,6 +79,11 @@ export const Camera = z.strictObject({
 });
 export type Camera = z.infer<typeof Camera>;
 
+type DeviceFeed = Extract<Feed, { kind: 'onvif' }>;
+/** The feeds over which a camera is an ONVIF device, which can do more than send pictures; the main one first. */
+export const deviceFeeds = ({ feeds }: Pick<Camera, 'feeds'>): DeviceFeed[] =>
+  [feeds.main, feeds.small].filter((feed): feed is DeviceFeed => feed?.kind === 'onvif');
+
 /** A service that is given a picture and answers with boxes, labels and confidence. */
 export const Recogniser = z.strictObject({
   was: Was,

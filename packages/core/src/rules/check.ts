@@ -5,6 +5,7 @@ import {
   type Camera,
   canGive,
   declarationOf,
+  deviceFeeds,
   type EventSection,
   eventKindTable,
   type Finding,
@@ -64,7 +65,7 @@ export function checkDocument(document: SiteDocument): Finding[] {
     if (camera.group !== undefined) oneOf('group', camera.group, Object.keys(document.groups), ['cameras', key, 'group']);
     if (camera.recogniser !== undefined)
       oneOf('recogniser', camera.recogniser, Object.keys(document.recognisers), ['cameras', key, 'recogniser']);
-    if ((camera.reports ?? []).length > 0 && !isDevice(camera))
+    if ((camera.reports ?? []).length > 0 && deviceFeeds(camera).length === 0)
       say('error', 'reports-of-device', ['cameras', key, 'reports'], { value: key });
     checkMarks(camera, ['cameras', key], say);
   }
@@ -91,10 +92,7 @@ export function checkDocument(document: SiteDocument): Finding[] {
   return findings;
 }
 
-/** Whether a camera is an ONVIF device, which can do more than send pictures. */
-const isDevice = ({ feeds }: Camera): boolean => [feeds.main, feeds.small].some((feed) => feed?.kind === 'onvif');
-
-const devicesOf = ({ cameras }: SiteDocument): string[] => Object.keys(cameras).filter((key) => isDevice(cameras[key]));
+const devicesOf = ({ cameras }: SiteDocument): string[] => Object.keys(cameras).filter((key) => deviceFeeds(cameras[key]).length > 0);
 
 type OneOf = (what: string, name: string, known: readonly string[], path: Finding['path'], level?: Finding['level']) => boolean;
 
@@ -108,9 +106,9 @@ function checkKeys(document: SiteDocument, say: Say): void {
       else taken.set(key, section);
     }
   // A head is a way out under its camera's key.
+  const heads = new Set(devicesOf(document));
   for (const key of Object.keys(document.outputs))
-    if (document.cameras[key] && isDevice(document.cameras[key]))
-      say('error', 'key-taken', ['outputs', key], { value: key, by: 'cameras' });
+    if (heads.has(key)) say('error', 'key-taken', ['outputs', key], { value: key, by: 'cameras' });
 }
 
 function checkCause(

@@ -1,5 +1,4 @@
-import type { DeviceReport, LightValue, OwnReport, SiteDocument } from '@causalis/contract';
-import { ownReports } from '@causalis/contract';
+import { type DeviceReport, deviceFeeds, type LightValue, type OwnReport, ownReports, type SiteDocument } from '@causalis/contract';
 import type { DeviceOffers } from './onvif/client.js';
 import { topicMeans } from './onvif/topics.js';
 import type { ReportedNotice } from './watcher/messages.js';
@@ -46,9 +45,11 @@ export class DeviceNotices {
   /** What a camera can report by itself; nothing until it has said so. */
   of(camera: string): DeviceReport | undefined {
     const offers = this.offers.get(camera);
-    if (!offers) return undefined;
+    const item = this.parts.document().cameras[camera];
+    // What it said as a device is over when it is none any more.
+    if (!offers || !item || deviceFeeds(item).length === 0) return undefined;
     const can = new Set(offers.topics.map(topicMeans));
-    const taken = this.parts.document().cameras[camera]?.reports ?? [];
+    const taken = item.reports ?? [];
     return {
       reports: ownReports
         .filter((what) => can.has(what) || taken.includes(what))

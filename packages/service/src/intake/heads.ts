@@ -72,13 +72,6 @@ export async function tellHead(feed: OnvifFeed, command: HeadCommand): Promise<H
   });
 }
 
-/** Switches a relay output of a device. Failures are those of feeds: `FeedFailure`. */
-export async function switchRelay(feed: OnvifFeed, token: string, on: boolean, signal: AbortSignal): Promise<void> {
-  const client = new OnvifClient(feed.url, feed, signal);
-  await client.open();
-  await client.setRelay(token, on);
-}
-
 /** Resolves when a head stands and its picture can be trusted again. What goes wrong meanwhile only ends the waiting. */
 export async function headStands(feed: OnvifFeed): Promise<void> {
   const until = performance.now() + mostMovingMs;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   type AnswerOf,
+  deviceFeeds,
   kindOfMark,
   type Mark,
   type MarkKind,
@@ -46,7 +47,7 @@ const chosen = ref('');
 const all = ref(false);
 void run('read', read);
 
-const steered = computed(() => [saved.value?.feeds.main, saved.value?.feeds.small].some((feed) => feed?.kind === 'onvif'));
+const steered = computed(() => saved.value !== undefined && deviceFeeds(saved.value).length > 0);
 const names = computed(() => Object.keys(draft.value.marks));
 const mark = computed<Mark | undefined>(() => draft.value.marks[chosen.value]);
 const others = computed(() =>

@@ -1,12 +1,10 @@
-import type { Camera, FoundDevice, SiteDocument } from '@causalis/contract';
+import { type Camera, deviceFeeds, type FoundDevice, type SiteDocument } from '@causalis/contract';
 import { discover } from '../../intake/onvif/discovery.js';
 import { tryPaths } from '../../intake/paths.js';
 import { Refusal, unknownItem } from '../../problem.js';
 import { secretUses } from '../../secrets/vault.js';
 import type { Audit } from '../audit.js';
 import type { Handlers, WebParts } from './context.js';
-
-const deviceFeeds = ({ feeds }: Camera) => [feeds.main, feeds.small].flatMap((feed) => (feed?.kind === 'onvif' ? [feed] : []));
 
 /** The camera of a document that a device is, and whether its address is another there. */
 function known(document: SiteDocument, found: FoundDevice): FoundDevice {
