@@ -15,22 +15,27 @@ interface Run {
   readonly empty: boolean;
 }
 
+/** Runs them two at a time, the next to whoever is free; says on the error output what each has found, as it takes long. */
 async function runAll(runs: readonly Run[]): Promise<{ empty: boolean; result: TrialResult }[]> {
+  const left = [...runs];
   const results: { empty: boolean; result: TrialResult }[] = [];
-  await Promise.all(
-    [0, 1].map(
-      (half) =>
-        new Promise<void>((resolve, reject) => {
-          const worker = new Worker(new URL('worker.js', import.meta.url), { workerData: { runs: runs.filter((_, i) => i % 2 === half) } });
-          worker
-            .on('message', (message: { empty: boolean; result: TrialResult }) => results.push(message))
-            .on('error', reject)
-            .on('exit', () => resolve());
-        }),
-    ),
-  );
+  const work = async () => {
+    for (let run = left.shift(); run; run = left.shift()) {
+      const { empty } = run;
+      const result = await trialInThread(run);
+      const what = empty ? `${result.hours.toFixed(1)} hours without anybody` : `${result.found} of ${result.passages} found`;
+      process.stderr.write(`${result.scene}: ${what}, ${result.without} events of nobody, ${result.twice} told twice\n`);
+      results.push({ empty, result });
+    }
+  };
+  await Promise.all([work(), work()]);
   return results;
 }
+
+const trialInThread = (run: Run): Promise<TrialResult> =>
+  new Promise((resolve, reject) => {
+    new Worker(new URL('worker.js', import.meta.url), { workerData: run }).on('message', resolve).on('error', reject);
+  });
 
 /** Detection against the truth of its scenes: recall, precision and delay by scene, and hours in which nothing may count. */
 export async function truth(passages: number, hours: number): Promise<Figure[]> {

@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { trial } from './run.js';
 
-for (const { scene, seed, lengthMs, empty } of workerData.runs)
-  parentPort?.postMessage({ empty, result: await trial(scene, seed, lengthMs, empty) });
+const { scene, seed, lengthMs, empty } = workerData;
+parentPort?.postMessage(await trial(scene, seed, lengthMs, empty));

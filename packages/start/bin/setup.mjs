@@ -95,6 +95,12 @@ function sources(folder, list = []) {
 
 export const bin = (name) => join(modules, '.bin', name);
 
+/** AssemblyScript and the WebAssembly that it becomes, of a few kB each. */
+const assembled = [
+  ['packages/core/assembly/kernel.ts', 'packages/core/dist/kernel.wasm'],
+  ['packages/standins/assembly/sensor.ts', 'packages/standins/dist/sensor.wasm'],
+];
+
 /** Builds everything, when a source has changed since. */
 export function ensureBuilt() {
   const stamp = hash(sources(root).join('\n'));
@@ -102,25 +108,15 @@ export function ensureBuilt() {
   if (
     stampIs(file, stamp) &&
     existsSync(join(root, 'packages/service/dist/src/main.js')) &&
-    existsSync(join(root, 'packages/core/dist/kernel.wasm')) &&
+    assembled.every(([, target]) => existsSync(join(root, target))) &&
     existsSync(join(root, 'packages/console/dist/index.html'))
   )
     return;
   say('Building');
   if (!run(bin('tsc'), ['-b'])) stop('The build failed; see above.');
-  // The kernel's steps with vectors: AssemblyScript to WebAssembly, 3 kB.
-  const kernel = [
-    'packages/core/assembly/kernel.ts',
-    '-o',
-    'packages/core/dist/kernel.wasm',
-    '--enable',
-    'simd',
-    '-O3',
-    '--runtime',
-    'stub',
-    '--noAssert',
-  ];
-  if (!run(bin('asc'), kernel)) stop("The detection's kernel could not be built; see above.");
+  for (const [source, target] of assembled)
+    if (!run(bin('asc'), [source, '-o', target, '--enable', 'simd', '-O3', '--runtime', 'stub', '--noAssert']))
+      stop(`${source} could not be built; see above.`);
   if (!run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'packages/console') }))
     stop('The console could not be built; see above.');
   writeFileSync(file, stamp);

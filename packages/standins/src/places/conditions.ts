@@ -22,10 +22,7 @@ export function spoil(canvas: Canvas, t: number, seed: number, conditions: Condi
   if (conditions.rain) paintRain(canvas, t, seed);
   if (conditions.turned) turn(canvas);
   if (conditions.blurred) for (let i = 0; i < 3; i++) soften(canvas, Math.max(2, Math.round(canvas.width / 90)));
-  if (conditions.blinded)
-    canvas.bytes.forEach((level, i) => {
-      canvas.bytes[i] = Math.min(255, 170 + level);
-    });
+  if (conditions.blinded) for (let i = 0; i < canvas.bytes.length; i++) canvas.bytes[i] = Math.min(255, 170 + canvas.bytes[i]);
   if (conditions.covered) canvas.bytes.fill(14);
 }
 
@@ -47,24 +44,26 @@ function turn({ bytes, width, height }: Canvas): void {
     const row = y * width * 3;
     const before = Uint8Array.from(bytes.subarray(row, row + width * 3));
     bytes.set(before.subarray(by * 3), row);
-    for (let x = 0; x < by; x++) bytes.set(before.subarray(x * 3, x * 3 + 3), row + (width - 1 - x) * 3);
+    for (let i = 0; i < by * 3; i++) bytes[row + (width - 1) * 3 - i + 2 * (i % 3)] = before[i];
   }
 }
 
 /** The mean of so many pixels to each side, along the rows and down the columns. */
 function soften({ bytes, width, height }: Canvas, reach: number): void {
   const pass = (length: number, lines: number, step: number, lineStep: number) => {
-    const line = new Uint8Array(length);
-    for (let n = 0; n < lines; n++) {
-      for (let c = 0; c < 3; c++) {
-        const at = n * lineStep + c;
-        for (let i = 0; i < length; i++) line[i] = bytes[at + i * step];
-        let sum = 0;
-        for (let i = -reach; i <= reach; i++) sum += line[Math.max(0, i)];
-        for (let i = 0; i < length; i++) {
-          bytes[at + i * step] = sum / (reach * 2 + 1);
-          sum += line[Math.min(length - 1, i + reach + 1)] - line[Math.max(0, i - reach)];
-        }
+    // A line with its ends drawn out, so that the mean needs no look at where it is.
+    const line = new Uint8Array(length + reach * 2 + 1);
+    const share = 1 / (reach * 2 + 1);
+    for (let n = 0; n < lines * 3; n++) {
+      const at = Math.floor(n / 3) * lineStep + (n % 3);
+      line.fill(bytes[at], 0, reach);
+      for (let i = 0; i < length; i++) line[reach + i] = bytes[at + i * step];
+      line.fill(bytes[at + (length - 1) * step], reach + length);
+      let sum = 0;
+      for (let i = 0; i < reach * 2 + 1; i++) sum += line[i];
+      for (let i = 0; i < length; i++) {
+        bytes[at + i * step] = sum * share;
+        sum += line[i + reach * 2 + 1] - line[i];
       }
     }
   };

@@ -4,7 +4,7 @@ import type { Canvas } from '../gatehouse/brush.js';
 import { between, chance } from '../gatehouse/chance.js';
 import { paintWalker } from '../gatehouse/figures.js';
 import { type Light, lightAt } from '../gatehouse/light.js';
-import { addNoise, layGround, noiseTable } from '../gatehouse/scene.js';
+import { Sensor } from '../gatehouse/sensor.js';
 import { type Conditions, spoil } from './conditions.js';
 
 /** Somebody who walks through a place, and what the scene knows of it: times in ms of the scene. */
@@ -85,11 +85,9 @@ export async function makePlace(spec: PlaceSpec, options: PlaceOptions): Promise
   const { seed, width, height, conditions = {} } = options;
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1280 720" width="${width}" height="${height}">${spec.ground()}</svg>`;
   const ground = await sharp(Buffer.from(svg)).resize(width, height, { fit: 'fill' }).removeAlpha().raw().toBuffer();
-  const grey = Buffer.alloc(ground.length);
-  for (let i = 0; i < ground.length; i += 3) grey.fill(0.3 * ground[i] + 0.59 * ground[i + 1] + 0.11 * ground[i + 2], i, i + 3);
+  const sensor = new Sensor(width, height, ground);
+  const { canvas, picture } = sensor;
   const visits = visitsOf(spec, seed, options.lengthMs);
-  const bytes = Buffer.alloc(ground.length);
-  const canvas: Canvas = { width, height, bytes };
   let frozen: Buffer | undefined;
   return {
     width,
@@ -101,16 +99,14 @@ export async function makePlace(spec: PlaceSpec, options: PlaceOptions): Promise
       const lamp = spec.lamp?.(t, conditions);
       const light: Light =
         lamp === undefined ? sky : { night: lamp < 0.3, gain: [lamp, lamp * 0.97, lamp * 0.9], sun: 0, noise: 2 + (1 - lamp) * 4 };
-      const tables = light.gain.map((gain) => Uint8Array.from({ length: 256 }, (_, v) => Math.min(255, v * gain)));
-      layGround(canvas, light.night ? grey : ground, tables, [0, 0, 1, 1]);
+      sensor.expose(light);
       spec.behind?.(canvas, t, seed, light, conditions);
       for (const { walker } of visits) paintWalker(canvas, walker, t, light);
       spec.before?.(canvas, t, seed, light, conditions);
       spoil(canvas, t, seed, conditions);
-      const start = Math.floor(chance(seed * 31 + Math.round(t))() * (1 << 20));
-      addNoise(bytes, light.noise, start, light.night, noiseTable());
-      frozen = conditions.frozen ? Buffer.from(bytes) : undefined;
-      return bytes;
+      sensor.addNoise(light, seed * 31 + Math.round(t));
+      frozen = conditions.frozen ? Buffer.from(picture) : undefined;
+      return picture;
     },
   };
 }
