@@ -17,6 +17,7 @@ const position = { latitude: 52, longitude: -11.5 };
 before(async () => {
   vault = await SimulatedCamera.start({ port: 0, ...who, place: 'seed-vault', hour: () => 12 });
   pond = await SimulatedCamera.start({ port: 0, ...who, place: 'lily-pond', hour: () => 12 });
+  vault.conditions.empty = true;
   pond.conditions.herons = true;
   const nobody = await freePort();
   const cameras = `

@@ -111,7 +111,7 @@ test('a recorder shows its channels, and that its clock is wrong', async () => {
   assert.ok(Math.abs((report.clockMs ?? 0) - 7_200_000) < 60_000);
 });
 
-test('each failure of a probe has a name of its own', async () => {
+test('each failure of a probe has a name of its own', async (t) => {
   const text = createServer((_, response) => response.setHeader('content-type', 'text/html').end('<p>hello</p>'));
   const silent = createPlainServer(() => undefined);
   const garbage = createPlainServer((socket) => {
@@ -128,6 +128,9 @@ test('each failure of a probe has a name of its own', async () => {
         }),
     ),
   );
+  t.after(() => {
+    for (const server of [text, silent, garbage, deep, entities]) server.close();
+  });
   const [textPort, silentPort, garbagePort, deepPort, entityPort] = ports;
   const small = `http://127.0.0.1:${device.port}/small.jpg`;
   const stream = `rtsp://127.0.0.1:${device.rtspPort}`;
@@ -165,11 +168,14 @@ test('each failure of a probe has a name of its own', async () => {
     const report = await probe(feed, more);
     assert.deepEqual([report.ok, report.code], [false, code], `${what}: ${JSON.stringify(report)}`);
   }
+  const strange = await SimulatedCamera.start({ port: 0, rtspPort: 0, ...who, place: 'seed-vault', codec: 'own', hour: () => 12 });
+  t.after(() => strange.stop());
+  const unread = await probe({ kind: 'rtsp', url: `rtsp://127.0.0.1:${strange.rtspPort}/small`, user }, right);
+  assert.deepEqual([unread.ok, unread.code], [false, 'wrong-codec'], JSON.stringify(unread));
   const noise = await probe({ kind: 'multipart', url: `http://127.0.0.1:${garbagePort}/` });
   assert.equal(noise.ok, false);
   const nothing = probe({ kind: 'rtsp', url: `rtsp://127.0.0.1:${silentPort}/x` });
   assert.equal((await nothing).ok, false, 'who never answers is given up');
-  for (const server of [text, silent, garbage, deep, entities]) server.close();
 });
 
 test('an address of another scheme is refused before anything is asked', async () => {

@@ -7,8 +7,23 @@ import { createConnection } from 'mariadb';
 import { freshDatabase } from './at-work/database.js';
 import { ServiceAtWork, site } from './at-work/service.js';
 
+/** What the ledger has still to send is over a day after it was written: it is read as if that had been an hour ago. */
+const laterMs = Date.now() - Date.parse('2026-11-23T11:08:14Z') - 3_600_000;
+const time = /(2026-11-2\d)([ T])(\d\d:\d\d:\d\d\.\d{3})/g;
+/** Ids begin with their time, 48 bits in ms (RFC 9562 §5.7). */
+const id = /(?<=X'|")(01a20817)(-?)([0-9a-f]{4})/g;
+const later = (dump: string): string =>
+  dump
+    .replace(time, (_, day, between, hour) =>
+      new Date(Date.parse(`${day}T${hour}Z`) + laterMs).toISOString().slice(0, 23).replace('T', between),
+    )
+    .replace(id, (_, high, between, low) => {
+      const moved = (Number.parseInt(high + low, 16) + laterMs).toString(16).padStart(12, '0');
+      return `${moved.slice(0, 8)}${between}${moved.slice(8)}`;
+    });
+
 /** A ledger as the first version wrote it: the demonstration after one visit, its mail still waiting. */
-const visit = '01a20817-a27b-70a6-81d9-786573e7f640';
+const visit = later('"01a20817-a27b-70a6-81d9-786573e7f640"').slice(1, -1);
 const key = '78a2d60f29b9758fbc468f7e467702037400f757b574df01483724e43f299660';
 const token = '8urSc82kzYErT0k-zfPLwxMdW1OsSyZTqjQsSbtwHgc';
 
@@ -23,7 +38,11 @@ async function run(statements: readonly string[]): Promise<void> {
 before(async () => {
   database = await freshDatabase();
   const dump = await readFile(new URL('../upgrade/ledger-001.sql', import.meta.url), 'utf8');
-  await run(dump.split(/;\n/).filter((line) => /^(CREATE|INSERT)/m.test(line)));
+  await run(
+    later(dump)
+      .split(/;\n/)
+      .filter((line) => /^(CREATE|INSERT)/m.test(line)),
+  );
   service = await ServiceAtWork.start(database.url, async (home) => {
     await writeFile(path.join(home, 'secrets.key'), key);
     await writeFile(path.join(home, 'login.json'), JSON.stringify({ url: 'http://127.0.0.1:7100', token }));
@@ -74,19 +93,19 @@ test('a ledger of a newer version is refused with a sentence, and left as it is'
 });
 
 test('a document goes from version to version step by step, and a newer one is refused', async () => {
-  const written = (await service.client.call('document', { params: { site } })) as Record<string, unknown>;
+  const document = (await service.client.call('document', { params: { site } })) as Record<string, unknown>;
   // Rehearsed with a next version of the language in which a mode is an item of its own, and one after it.
   const steps = {
     1: ({ site: head, ...rest }: Record<string, unknown>) => {
       const { modes, ...more } = head as { modes: string[] };
       return { ...rest, site: more, modes: Object.fromEntries(modes.map((mode) => [mode, {}])) };
     },
-    2: (document: Record<string, unknown>) => ({ ...document, language: 'en' }),
+    2: (before: Record<string, unknown>) => ({ ...before, language: 'en' }),
   };
-  const later = upgradeDocument(written, steps, 3) as { causalis: number; modes: object; language: string; rules: object };
-  assert.deepEqual([later.causalis, Object.keys(later.modes), later.language], [3, ['closed', 'open', 'evening-event'], 'en']);
-  assert.deepEqual(later.rules, written.rules);
-  assert.deepEqual(upgradeDocument(written, steps, 1), written);
-  const refused = shapeDocument({ ...written, causalis: 2 });
+  const latest = upgradeDocument(document, steps, 3) as { causalis: number; modes: object; language: string; rules: object };
+  assert.deepEqual([latest.causalis, Object.keys(latest.modes), latest.language], [3, ['closed', 'open', 'evening-event'], 'en']);
+  assert.deepEqual(latest.rules, document.rules);
+  assert.deepEqual(upgradeDocument(document, steps, 1), document);
+  const refused = shapeDocument({ ...document, causalis: 2 });
   assert.ok('findings' in refused && refused.findings.some(({ code, path: at }) => code === 'newer-document' && at.join() === 'causalis'));
 });

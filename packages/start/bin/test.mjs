@@ -25,7 +25,8 @@ if (files.length === 0) {
   process.exit(1);
 }
 const database = await startTestDatabase();
-const run = spawn(process.execPath, ['--test', '--test-concurrency=2', '--test-reporter=spec', ...files], {
+// What a failed test left open keeps nobody from the end.
+const run = spawn(process.execPath, ['--test', '--test-concurrency=2', '--test-force-exit', '--test-reporter=spec', ...files], {
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, CAUSALIS_TEST_DATABASE: database.adminUrl },

@@ -5,6 +5,7 @@ import { type GreyPicture, type Grid, gridFor } from './grid.js';
 import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
 import { type AreaShape, fillArea } from './mask.js';
 import { type BlobNature, natureOf, verdictOf } from './nature.js';
+import { withoutShadow } from './shadow.js';
 import { type Track, Tracker } from './tracks.js';
 import { atRest, nextZoneState, type ZoneChange, type ZoneState } from './zone-state.js';
 
@@ -84,6 +85,8 @@ const settleMs = 3_000;
 const youngMs = 12_000;
 /** A gap in the pictures as long as this begins anew: nobody knows what happened in it. */
 const gapMs = 3_000;
+/** A camera that sends a picture again has nothing new to say for so long: what moved goes on moving. */
+const repeatedMs = 1_200;
 /** More than this share changed at once is no object: lightning, a lamp, another picture. */
 const allChanged = 0.5;
 /** When it lasts, it is another picture, and is learned anew. */
@@ -134,6 +137,14 @@ interface Judged {
   track?: Track;
 }
 
+/** What a picture shows, before anything begins or ends by it. */
+interface Shown {
+  readonly settling: boolean;
+  readonly blobs: readonly SeenBlob[];
+  /** Of each zone: its level, what counts in it, and whether that is enough. */
+  readonly zones: readonly { readonly level: number; readonly passes: boolean; readonly counted: readonly Judged[] }[];
+}
+
 /** All that belongs to one size of picture. */
 interface Prepared {
   readonly grid: Grid;
@@ -158,7 +169,10 @@ export class MotionDetector {
   private readonly paths = new Map<number, readonly Edges[]>();
   private readonly verdicts = new Map<number, BlobVerdict>();
   private readonly removed: Partial<Record<BlobVerdict, number>> = {};
+  /** When the last picture came, and the last one that was not sent before. */
   private lastMs = Number.NEGATIVE_INFINITY;
+  private newMs = Number.NEGATIVE_INFINITY;
+  private shown: Shown | undefined;
   private settledAt = 0;
   private allSince: number | undefined;
   private night = false;
@@ -181,7 +195,7 @@ export class MotionDetector {
     const { atLeastMs } = this.settings;
     return this.tracker.tracks.filter(
       ({ id, firstMs, lastMs, travelled }) =>
-        lastMs === this.lastMs && lastMs - firstMs >= atLeastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
+        lastMs === this.newMs && lastMs - firstMs >= atLeastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
     );
   }
   get gone(): readonly Track[] {
@@ -203,6 +217,7 @@ export class MotionDetector {
     this.settledAt = timeMs + settleMs;
     this.allSince = undefined;
     this.fleeting = [];
+    this.shown = undefined;
     return changes;
   }
 
@@ -216,40 +231,47 @@ export class MotionDetector {
       this.prepared = this.prepare(picture, size);
     } else if (picture.timeMs - this.lastMs > gapMs) changes.push(...this.unsettle(picture.timeMs));
     const { prepared } = this;
+    const { timeMs } = picture;
+    const isNew = timeMs - this.newMs > repeatedMs || !prepared.kernel.hasJustSeen(picture);
     const isDark = dark || this.night;
     const values = isDark ? { ...this.settings, ...this.settings.dark } : this.settings;
     prepared.kernel.difference = values.difference;
-    const look = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, picture.timeMs - this.lastMs)));
-    this.lastMs = picture.timeMs;
-    this.night = prepared.kernel.brightness < (this.night ? dayAbove : nightBelow);
-    const flooded = this.flooded(look.changed, picture.timeMs, changes);
-    const settling = picture.timeMs < this.settledAt;
-    const restless = picture.timeMs < this.settledAt + youngMs ? 0 : values.difference * restlessShare;
-    const blobs = flooded ? [] : this.judgeAll(prepared, values, picture.timeMs, restless);
+    const { changed } = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, timeMs - this.lastMs)));
+    this.lastMs = timeMs;
+    const shown = (!isNew && this.shown) || this.judge(prepared, values, changed, timeMs, changes);
+    this.shown = shown;
+    const { settling, blobs } = shown;
     const zones = prepared.zones.map((zone, i) => {
-      const counted = blobs.filter((one) => one.inZones[i] > 0 && (zone.everyChange || one.verdict === 'counted'));
-      const cells = counted.reduce((sum, one) => sum + one.inZones[i], 0);
-      const level = zone.size === 0 ? 0 : cells / zone.size;
-      const passes = !settling && counted.length > 0 && level >= values.threshold;
-      this.move(zone, passes, level, counted, picture.timeMs, values, changes);
+      const { level, passes, counted } = shown.zones[i];
+      this.move(zone, passes, level, counted, timeMs, values, changes);
       return { zone: zone.name, level, state: zone.state.name };
     });
-    return {
-      settling,
-      dark: isDark,
-      threshold: values.threshold,
-      zones,
-      blobs: blobs.map((one) => ({
-        box: one.box,
-        verdict: one.verdict,
-        nature: one.nature,
-        track: one.track?.id ?? 0,
-        size: one.size,
-        blocks: prepared.blocks.count(one.pieces, prepared.finder.cells),
-      })),
-      changes,
-      removed: this.removed,
-    };
+    return { settling, dark: isDark, threshold: values.threshold, zones, blobs, changes, removed: this.removed };
+  }
+
+  /** What a picture shows that was not sent before. */
+  private judge(prepared: Prepared, values: MotionValues, changed: number, timeMs: number, changes: MotionChange[]): Shown {
+    this.newMs = timeMs;
+    this.night = prepared.kernel.brightness < (this.night ? dayAbove : nightBelow);
+    const flooded = this.flooded(changed, timeMs, changes);
+    const settling = timeMs < this.settledAt;
+    const restless = timeMs < this.settledAt + youngMs ? 0 : values.difference * restlessShare;
+    const judged = flooded ? [] : this.judgeAll(prepared, values, timeMs, restless);
+    const zones = prepared.zones.map((zone, i) => {
+      const counted = judged.filter((one) => one.inZones[i] > 0 && (zone.everyChange || one.verdict === 'counted'));
+      const cells = counted.reduce((sum, one) => sum + one.inZones[i], 0);
+      const level = zone.size === 0 ? 0 : cells / zone.size;
+      return { level, counted, passes: !settling && counted.length > 0 && level >= values.threshold };
+    });
+    const blobs = judged.map(({ box, verdict, nature, track, size, pieces }) => ({
+      box,
+      verdict,
+      nature,
+      track: track?.id ?? 0,
+      size,
+      blocks: prepared.blocks.count(pieces, prepared.finder.cells),
+    }));
+    return { settling, blobs, zones };
   }
 
   private prepare({ width, height, bytes }: GreyPicture, pictureSize: string): Prepared {
@@ -294,7 +316,7 @@ export class MotionDetector {
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
     const wet = this.fleeting.length >= showers.things;
     const judged = groupBlobs(found, !wet).map((pieces): Judged => {
-      const edges = around(pieces);
+      const edges = withoutShadow(pieces, around(pieces), finder.cells, kernel);
       // The mask has one cell around each thing.
       const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
       const box = boxOf(tight, width, height);

@@ -47,6 +47,11 @@ const otherLabelCost = 0.8;
 
 /** Between two pictures a thing keeps this share of its width and height; otherwise its middle says nothing of where it goes. */
 const sameSize = 0.7;
+/** It goes on when it is this close, in its own sizes, to where it was or to where it was expected; what is further away was something else. */
+const goesOnWithin = 0.6;
+
+/** Smaller than this, a box's own size says nothing of how far it jumps. */
+const leastSize = 0.01;
 
 const middle = ([x, y, w, h]: Box): readonly [number, number] => [x + w / 2, y + h / 2];
 
@@ -157,19 +162,29 @@ function vote(track: Track, label: string | undefined, sure = 1): void {
   if (label === track.label) track.sure = Math.max(track.sure ?? 0, sure);
 }
 
+/** Whether two boxes' middles are closer than a part of their size, across and down. */
+function isNear(a: Box, b: Box): boolean {
+  const [[ax, ay], [bx, by]] = [middle(a), middle(b)];
+  return [
+    [bx - ax, a[2], b[2]],
+    [by - ay, a[3], b[3]],
+  ].every(([far, one, other]) => Math.abs(far) <= Math.max(one, other, leastSize) * goesOnWithin);
+}
+
 function move(track: Track, { box, label, sure }: Sighting, timeMs: number): void {
   const since = Math.max(1, timeMs - track.lastMs);
   const [x0, y0] = middle(track.box);
   const [x1, y1] = middle(box);
   const now = [(x1 - x0) / since, (y1 - y0) / since, (box[2] - track.box[2]) / since, (box[3] - track.box[3]) / since];
   const weight = track.seen === 1 ? 1 : newSpeed;
+  const goesOn = isNear(track.box, box) || isNear(expected(track, timeMs), box);
   track.speed = track.speed.map((value, i) => value + (now[i] - value) * weight) as unknown as Track['speed'];
   const alike = (a: number, b: number) => Math.min(a, b) > Math.max(a, b) * sameSize;
   const same = alike(box[2], track.box[2]) && alike(box[3], track.box[3]);
   track.steady = same && !track.missed ? Math.min(6, track.steady + 1) : Math.max(0, track.steady - 2);
   track.missed = false;
-  // By the foot: who comes nearer grows more than their middle moves.
-  if (same) track.gone = [track.gone[0] + x1 - x0, track.gone[1] + box[1] + box[3] - track.box[1] - track.box[3]];
+  // By the foot: who comes nearer grows more than their middle moves. Leaves that move here and there are no way.
+  if (same && goesOn) track.gone = [track.gone[0] + x1 - x0, track.gone[1] + box[1] + box[3] - track.box[1] - track.box[3]];
   track.travelled = Math.max(track.travelled, Math.hypot(...track.gone));
   track.box = box;
   track.lastMs = timeMs;

@@ -6,6 +6,8 @@ import { readyFeed } from './watchers.js';
 /** So many are tried at a time, and each at most so long. */
 const atOnce = 4;
 const eachMs = 10_000;
+/** So many of those that were late at a place that answers are tried once more, alone: a camera may allow few connections. */
+const mostAgain = 4;
 /** Ports where a host without one is tried. */
 const usualPorts = { http: [80, 8080], rtsp: [554, 8554] } as const;
 
@@ -28,7 +30,10 @@ export function likelyAddresses(host: string): { readonly kind: Kind; readonly u
   });
 }
 
-/** Tries likely addresses at a host and says which of them send pictures. A port that is closed is not tried again. */
+/**
+ * Tries likely addresses at a host and says which of them send pictures. A port that is closed is not tried again; what
+ * was late where something else answered is.
+ */
 export async function tryPaths(
   host: string,
   who: { readonly user?: string; readonly secret?: string },
@@ -38,18 +43,26 @@ export async function tryPaths(
   const tried = waiting.length;
   const found: PathsReport['found'] = [];
   const closed = new Set<string>();
+  const answering = new Set<string>();
+  const late: typeof waiting = [];
+  const look = async ({ kind, url }: (typeof waiting)[number]) => {
+    const feed = { kind, url, ...(who.user ? { user: who.user } : {}) };
+    const report = await probe(readyFeed(feed, recordings, who.secret) as ReadyFeed, { onlyDevice: kind === 'onvif', mostMs: eachMs });
+    if (report.ok) found.push({ kind, url, report });
+    return report;
+  };
   const work = async () => {
     for (let one = waiting.shift(); one; one = waiting.shift()) {
-      const { kind, url } = one;
-      const place = new URL(url).host;
+      const { host: place } = new URL(one.url);
       if (closed.has(place)) continue;
-      const feed = { kind, url, ...(who.user ? { user: who.user } : {}) };
-      const report = await probe(readyFeed(feed, recordings, who.secret) as ReadyFeed, { onlyDevice: kind === 'onvif', mostMs: eachMs });
-      if (report.ok) found.push({ kind, url, report });
-      else if (report.code === 'connection-refused' || report.code === 'host-unknown') closed.add(place);
+      const { code = '' } = await look(one);
+      if (['connection-refused', 'host-unknown'].includes(code)) closed.add(place);
+      else if (['no-answer', 'no-pictures'].includes(code)) late.push(one);
+      else answering.add(place);
     }
   };
   await Promise.all(Array.from({ length: atOnce }, work));
+  for (const one of late.filter(({ url }) => answering.has(new URL(url).host)).slice(0, mostAgain)) await look(one);
   const order = likelyAddresses(host).map(({ kind, url }) => `${kind} ${url}`);
   found.sort((a, b) => order.indexOf(`${a.kind} ${a.url}`) - order.indexOf(`${b.kind} ${b.url}`));
   return { tried, found };

@@ -1,10 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 
-/** What an RTSP stream is coded in. */
-export type StreamCodec = 'h264' | 'h265';
+/** What an RTSP stream is coded in; `own` is one of its maker's, which nobody else can read. */
+export type StreamCodec = 'h264' | 'h265' | 'own';
 
+const h264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-tune', 'zerolatency', '-profile:v', 'baseline', '-f', 'h264'];
 const encoders: Record<StreamCodec, readonly string[]> = {
-  h264: ['-c:v', 'libx264', '-preset', 'ultrafast', '-tune', 'zerolatency', '-profile:v', 'baseline', '-f', 'h264'],
+  h264,
+  own: h264,
   h265: ['-c:v', 'libx265', '-preset', 'ultrafast', '-tune', 'zerolatency', '-x265-params', 'log-level=error', '-f', 'hevc'],
 };
 

@@ -5,20 +5,20 @@ const clockRate = 90_000;
 
 /** Whether a unit belongs to a picture, or only tells how to read the others. */
 const isPicture = (codec: StreamCodec, nal: Buffer): boolean =>
-  codec === 'h264' ? (nal[0] & 31) >= 1 && (nal[0] & 31) <= 5 : ((nal[0] >> 1) & 63) < 32;
+  codec === 'h265' ? ((nal[0] >> 1) & 63) < 32 : (nal[0] & 31) >= 1 && (nal[0] & 31) <= 5;
 
 /** The payloads of one unit: whole where it fits, else in fragments (FU-A of RFC 6184 §5.8; FU of RFC 7798 §4.4.3). */
 function payloads(codec: StreamCodec, nal: Buffer): Buffer[] {
   if (nal.length <= mostPayload) return [nal];
-  const head = codec === 'h264' ? 1 : 2;
+  const head = codec === 'h265' ? 2 : 1;
   const parts: Buffer[] = [];
   for (let at = head; at < nal.length; at += mostPayload) {
     const end = Math.min(nal.length, at + mostPayload);
     const flags = (at === head ? 0x80 : 0) | (end === nal.length ? 0x40 : 0);
     const before =
-      codec === 'h264'
-        ? [(nal[0] & 0xe0) | 28, flags | (nal[0] & 31)]
-        : [(nal[0] & 0x81) | (49 << 1), nal[1], flags | ((nal[0] >> 1) & 63)];
+      codec === 'h265'
+        ? [(nal[0] & 0x81) | (49 << 1), nal[1], flags | ((nal[0] >> 1) & 63)]
+        : [(nal[0] & 0xe0) | 28, flags | (nal[0] & 31)];
     parts.push(Buffer.concat([Buffer.from(before), nal.subarray(at, end)]));
   }
   return parts;

@@ -140,7 +140,7 @@ function cut(kept: Buffer): { readonly request?: Request; readonly rest: Buffer 
 
 /** The session description (RFC 8866). */
 function describe({ codec, everyMs }: StreamSource): string {
-  const coding = codec === 'h264' ? 'H264/90000' : 'H265/90000';
+  const coding = { h264: 'H264/90000', h265: 'H265/90000', own: 'X-OWN/90000' }[codec];
   const more = codec === 'h264' ? ['a=fmtp:96 packetization-mode=1'] : [];
   const lines = [
     'v=0',

@@ -16,6 +16,8 @@ export interface SceneOptions {
   readonly hourAt: (t: number) => number;
   /** How close walkers follow each other; about one a minute unless said. */
   readonly spacing?: Spacing;
+  /** Nobody comes while it is empty. */
+  readonly conditions?: { readonly empty?: boolean };
 }
 
 /** The gatehouse with its drive. `paint` may be called for any scene time in any order. */
@@ -56,7 +58,7 @@ export async function makeScene(options: SceneOptions): Promise<Scene> {
       for (const van of vans) paintVan(canvas, van, t, light);
       for (const part of beforeTheRoad) sensor.cover(part, light);
       paintDapples(canvas, t, seed, light);
-      for (const walker of walkers) paintWalker(canvas, walker, t, light);
+      if (!options.conditions?.empty) for (const walker of walkers) paintWalker(canvas, walker, t, light);
       paintBirch(canvas, t, seed, light);
       sensor.addNoise(light, seed * 31 + Math.round(t));
       return sensor.picture;

@@ -14,8 +14,10 @@ export interface Conditions {
   blurred?: boolean;
   blinded?: boolean;
   frozen?: boolean;
+  /** Nobody comes. */
+  empty?: boolean;
 }
-export const conditionNames = ['rain', 'herons', 'lamp', 'covered', 'turned', 'blurred', 'blinded', 'frozen'] as const;
+export const conditionNames = ['rain', 'herons', 'lamp', 'covered', 'turned', 'blurred', 'blinded', 'frozen', 'empty'] as const;
 
 /** Does to a picture what the conditions say. */
 export function spoil(canvas: Canvas, t: number, seed: number, conditions: Conditions): void {

@@ -101,7 +101,7 @@ export async function makePlace(spec: PlaceSpec, options: PlaceOptions): Promise
         lamp === undefined ? sky : { night: lamp < 0.3, gain: [lamp, lamp * 0.97, lamp * 0.9], sun: 0, noise: 2 + (1 - lamp) * 4 };
       sensor.expose(light);
       spec.behind?.(canvas, t, seed, light, conditions);
-      for (const { walker } of visits) paintWalker(canvas, walker, t, light);
+      if (!conditions.empty) for (const { walker } of visits) paintWalker(canvas, walker, t, light);
       spec.before?.(canvas, t, seed, light, conditions);
       spoil(canvas, t, seed, conditions);
       sensor.addNoise(light, seed * 31 + Math.round(t));

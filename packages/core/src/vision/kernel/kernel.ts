@@ -100,6 +100,12 @@ export class Kernel {
       for (let i = y * width + left; i <= y * width + right; i++) if (before[i] < deviation[i]) deviation[i] = before[i];
   }
 
+  /** Whether a picture is, to the last pixel, the one before: cameras and files repeat themselves to keep their rate. */
+  hasJustSeen({ bytes }: GreyPicture): boolean {
+    const { picture } = this.memory;
+    return this.frames > 0 && bytes.length <= picture.length && bytes.every((value, i) => value === picture[i]);
+  }
+
   /** Forgets the background. */
   reset(): void {
     this.frames = 0;

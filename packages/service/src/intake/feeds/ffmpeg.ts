@@ -18,15 +18,24 @@ const meanings: readonly (readonly [RegExp, string])[] = [
   [/No such file or directory|No such device/i, 'not-found'],
   [/Permission denied/i, 'not-permitted'],
   [
-    /Decoder .* not found|Unknown decoder|Could not find codec|unsupported codec|Unsupported codec|codec not currently supported|Picture size .* is invalid/i,
+    /Decoder .* not found|Unknown decoder|Could not find codec|unsupported codec|Unsupported codec|codec not currently supported|Picture size .* is invalid|unknown codec/i,
     'wrong-codec',
   ],
   [/Invalid data found|could not find codec parameters|does not contain any stream|matches no streams/i, 'wrong-type'],
 ];
 
+/** Codes of a stream by their names in its description (RTP payload formats, RFC 6184, 7798, 2435 …) that it can read. */
+const readable = /^(H26[1345]|HEVC|H263-\d+|JPEG|MP4V-ES|MPV|MP2T|VP[89]|AV1|THEORA|X-MP4V-ES|RAW)$/i;
+
+/** The name of a code that is offered in a stream's description (RFC 8866 §6.6) and that nobody here can read: it would be waited for in vain. */
+function strangeCode(said: string): string | undefined {
+  const offered = /^m=video .*$[\s\S]*?^a=rtpmap:\d+ ([^/\s]+)\//m.exec(said)?.[1];
+  return offered !== undefined && !readable.test(offered) ? offered : undefined;
+}
+
 /** Lines that say nothing of what went wrong. */
 const noise =
-  /^(ffmpeg version|\s*built with|\s*configuration|\s*lib|Input|Output|Stream mapping|Press|\s+(Metadata|Stream|Duration|encoder|title|Side data|cpb))/;
+  /^(\[AVIOContext|\[.*Statistics|ffmpeg version|\s*built with|\s*configuration|\s*lib|Input|Output|Stream mapping|Press|\s+(Metadata|Stream|Duration|encoder|title|Side data|cpb))/;
 
 function failureFrom(said: string, code: number | null): FeedFailure {
   const line = said
@@ -67,7 +76,7 @@ export async function* openFfmpeg(
   const child = spawn(
     'ffmpeg',
     [
-      ...['-hide_banner', '-nostats', '-loglevel', 'info', '-max_pixels', String(mostPixels)],
+      ...['-hide_banner', '-nostats', '-loglevel', 'verbose', '-max_pixels', String(mostPixels)],
       ...args,
       ...['-an', '-sn', '-dn', '-vf', `fps=${(1000 / everyMs).toFixed(3)}`, '-c:v', 'mjpeg', '-q:v', '4', '-pix_fmt', 'yuvj420p'],
       ...['-threads', '1', '-f', 'mpjpeg', 'pipe:1'],
@@ -76,6 +85,7 @@ export async function* openFfmpeg(
   );
   let said = '';
   let silent = false;
+  let strange: string | undefined;
   const kill = () => child.kill('SIGKILL');
   const watch = setTimeout(() => {
     silent = true;
@@ -91,6 +101,8 @@ export async function* openFfmpeg(
   child.stderr.on('data', (bytes: Buffer) => {
     said = (said + bytes.toString('utf8')).slice(-mostSaid);
     readFacts(said, facts);
+    strange ??= facts.codec ? undefined : strangeCode(said);
+    if (strange) kill();
   });
   child.stdin.on('error', () => undefined).end(stdin ?? '');
   signal.addEventListener('abort', kill, { once: true });
@@ -102,6 +114,7 @@ export async function* openFfmpeg(
     }
     const code = await ended;
     if (signal.aborted) return;
+    if (strange) throw new FeedFailure('wrong-codec', strange);
     if (silent) throw new FeedFailure('no-pictures');
     if (code === 0) throw new FeedFailure('ended');
     throw failureFrom(said, code);

@@ -1,0 +1,101 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import type { Box } from '@causalis/contract';
+import { type GreyPicture, type MotionSettings, motionDetector, Tracker } from '../src/index.js';
+
+// What is a thing, and what only looks like one: leaves, shadows, pictures that are sent again.
+const width = 160;
+const height = 90;
+const everyMs = 200;
+const settings: MotionSettings = {
+  difference: 14,
+  threshold: 0.001,
+  smallest: 0.001,
+  largest: 0.6,
+  atLeastMs: 400,
+  quietMs: 2_000,
+  pauseMs: 0,
+  zones: [],
+  ignored: [],
+};
+/** By then it is known how much each place moves by itself. */
+const settledFrame = 90;
+
+/** A number from 0 to 1 that is always the same for the same three. */
+const chance = (a: number, b: number, c: number): number => {
+  const x = Math.sin(a * 127.1 + b * 311.7 + c * 74.7) * 43_758.5453;
+  return x - Math.floor(x);
+};
+type Draw = (grey: number, x: number, y: number, frame: number) => number;
+/** Gravel under a sensor's noise, with whatever is drawn on it. */
+function picture(frame: number, draw: Draw, timeMs = frame * everyMs): GreyPicture {
+  const bytes = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      bytes[y * width + x] = draw(110 + 50 * chance(x >> 1, y >> 1, 1), x, y, frame) + 3 * chance(x, y, frame + 2);
+  return { width, height, bytes, timeMs };
+}
+const nothing: Draw = (grey) => grey;
+const within = (x: number, y: number, [left, top, wide, high]: readonly number[]) =>
+  x >= left && x < left + wide && y >= top && y < top + high;
+
+test('what is seen here and there goes nowhere; what runs goes on', () => {
+  const way = (boxes: readonly Box[]) => {
+    const tracker = new Tracker({ forgetMs: 1_500, reach: 3 });
+    return Math.max(...boxes.map((box, i) => tracker.see([{ box }], i * everyMs).of[0].travelled));
+  };
+  const leaves = Array.from({ length: 20 }, (_, i): Box => [0.4 + 0.1 * chance(i, 3, 5), 0.4 + 0.1 * chance(i, 4, 6), 0.03, 0.03]);
+  assert.ok(way(leaves) < 0.05, `leaves: ${way(leaves)}`);
+  const runs = Array.from({ length: 8 }, (_, i): Box => [0.1 + i * 0.08, 0.5, 0.05, 0.1]);
+  assert.ok(way(runs) > 0.4, `somebody who runs: ${way(runs)}`);
+});
+
+test('pictures that are sent again are one: what moves begins once, and no later', () => {
+  const walk: Draw = (grey, x, y, frame) => (within(x, y, [10 + (frame - settledFrame) * 3, 40, 9, 22]) ? 30 : grey);
+  const begins = (times: number) => {
+    const detector = motionDetector(settings);
+    const began: number[] = [];
+    for (let i = 0; i < settledFrame + 30; i++) {
+      for (let k = 0; k < times; k++) {
+        const { changes } = detector.see(picture(i, i < settledFrame ? nothing : walk, i * everyMs + (k * everyMs) / times));
+        if (changes.some(({ change }) => change === 'began')) began.push(i);
+      }
+    }
+    return began;
+  };
+  const [often, once] = [begins(4), begins(1)];
+  assert.deepEqual([often.length, once.length], [1, 1]);
+  assert.ok(Math.abs(often[0] - once[0]) <= 1, `${often} and ${once}`);
+});
+
+test('a body’s shadow is no part of its size', () => {
+  const body = [60, 30, 10, 30];
+  const shadow = [70, 50, 26, 9];
+  const walk: Draw = (grey, x, y, frame) => {
+    const step = (frame - settledFrame) * 2;
+    if (within(x - step, y, body)) return 40 + 30 * chance(x - step, y, 9);
+    return within(x - step, y, shadow) ? grey * 0.6 : grey;
+  };
+  const detector = motionDetector(settings);
+  for (let i = 0; i < settledFrame; i++) detector.see(picture(i, nothing));
+  const wide = Array.from({ length: 8 }, (_, i) => {
+    const { blobs } = detector.see(picture(settledFrame + i, walk));
+    return Math.max(0, ...blobs.map(({ box }) => box[2])) * width;
+  }).slice(3);
+  assert.ok(
+    wide.every((cells) => cells >= 9 && cells <= 16),
+    `the body is 10 wide, with its shadow 36: ${wide}`,
+  );
+});
+
+test('before leaves that flicker, what is whole counts although it hardly moves', () => {
+  const tree = [60, 10, 60, 60];
+  const flicker: Draw = (grey, x, y, frame) => (within(x, y, tree) && chance(x >> 1, y >> 1, frame * 7) > 0.7 ? grey - 60 : grey);
+  const hand: Draw = (grey, x, y, frame) =>
+    within(x, y, [70, 20 + ((frame - settledFrame) % 2), 30, 36]) ? 215 - 8 * (frame % 2) : flicker(grey, x, y, frame);
+  const detector = motionDetector(settings);
+  const look = (i: number, draw: Draw) => detector.see(picture(i, draw)).changes.map(({ change }) => change);
+  const calm = Array.from({ length: settledFrame }, (_, i) => look(i, flicker)).flat();
+  assert.deepEqual(calm, [], 'the leaves alone are nothing');
+  assert.deepEqual(Array.from({ length: 12 }, (_, i) => look(settledFrame + i, hand)).flat(), ['began']);
+});
