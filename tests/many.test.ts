@@ -24,7 +24,7 @@ test('an event that sets off thousands of rules is kept whole, in one commit', a
 
 test('a list of thousands of rules answers with what each has fired', async () => {
   const { items } = await garden.service.client.call('rules', { params: { site } });
-  assert.equal(items.filter(({ firedLastDay }) => firedLastDay === 1).length, count);
+  assert.equal(items.filter(({ key, firedLastDay }) => key.startsWith('many-') && firedLastDay === 1).length, count);
 });
 
 test('what thousands of firings left behind a kill goes out in turn, once more under its key, and holds up no other output', async () => {
@@ -35,16 +35,18 @@ test('what thousands of firings left behind a kill goes out in turn, once more u
   // Another output is asked at once, though thousands of commands for the lamp are due.
   const mail = await garden.service.client.call('testOutput', { params: { site, key: 'mail' }, body: {} });
   assert.equal(mail.state, 'delivered');
-  // Seen as soon as it is so: on a busy machine the time of the last ones is over before their turn.
+  // Marked when the service starts; on a busy machine the time of some is over before their turn.
   const marked = async () => {
-    const query = { limit: 200, output: 'drive-floods', state: 'delivered' } as const;
+    const query = { limit: 200, output: 'drive-floods' } as const;
     const page = await garden.service.client.call('deliveries', { params: { site }, query });
-    return page.items.filter(({ attempts }) => attempts[0].outcome === 'unknown');
+    return page.items.filter(({ attempts }) => attempts[0]?.outcome === 'unknown');
   };
   const repeated = await garden.service.when(marked, (items) => items.length > 0);
   const left = async () => (await garden.service.client.call('status', { params: { site } })).deliveries.open;
   const some = 300;
   await garden.service.when(left, (open) => open <= count - some);
   assert.ok(repeated.length > 0, 'what may have arrived before is marked');
-  assert.ok(repeated.every(({ attempts, key, id }) => attempts.at(-1)?.outcome === 'delivered' && key === id));
+  assert.ok(repeated.every(({ key, id }) => key === id));
+  const sent = await marked();
+  assert.ok(sent.every(({ state, attempts }) => state !== 'delivered' || attempts.at(-1)?.outcome === 'delivered'));
 });

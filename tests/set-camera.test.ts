@@ -9,7 +9,13 @@ import { site } from './at-work/service.js';
 let garden: Garden;
 let browser: Browser;
 before(async () => {
-  garden = await Garden.open({ camera: {} });
+  const more = `
+  terrace: { title: Terrace, group: grounds, feeds: { main: { kind: file, file: nothing.mp4 } } }
+`;
+  garden = await Garden.open({
+    camera: {},
+    document: (text) => text.replace('\ninputs:', `${more}\ninputs:`).replace('title: Gatehouse drive', 'title: Gatehouse drive\n    group: grounds'),
+  });
   browser = await openBrowser();
 });
 after(async () => {
@@ -122,6 +128,45 @@ test('values show where they come from, a wrong one is refused in place, and lea
   await page.getByText(/Saved as revision/).waitFor();
   const { watching } = await camera();
   assert.deepEqual([watching.smallest, watching.dark], ['0.4%', { difference: 22 }]);
+  await page.close();
+});
+
+test('what a group shares is changed for all of it, after it was shown what changes where', async () => {
+  const { page } = await open();
+  await page.getByText(/Values of the group grounds/).click();
+  await page.locator('[data-value="group-smallest"]').fill('0.2%');
+  await page.locator('[data-value="group-smallest"]').press('Tab');
+  await page.getByText('gatehouse, smallest: keeps its own').waitFor();
+  const lines = await page.locator('.group li').allTextContents();
+  assert.ok(lines.includes('terrace, smallest: 0.05% becomes 0.2%'), lines.join('; '));
+  await page.getByRole('button', { name: 'Save for 2 cameras' }).click();
+  await page.getByText(/Saved as revision/).waitFor();
+  const { watching } = await garden.service.client.call('camera', { params: { site, key: 'terrace' } });
+  assert.deepEqual(
+    watching.find(({ name }) => name === 'smallest'),
+    { name: 'smallest', value: '0.2%', from: 'group', group: 'grounds' },
+  );
+  assert.deepEqual(await seriousFindings(page), []);
+  await page.close();
+});
+
+test('a counter says on the picture what it counts, and a crossing on trial which number rises', async () => {
+  const { page } = await open();
+  await page.getByRole('button', { name: '+ Add a line' }).click();
+  await page.getByLabel('Count what goes in and out').check();
+  await page.getByLabel('Only', { exact: true }).fill('person');
+  await page.getByLabel('Begins anew at').fill('18:00');
+  await page.getByLabel('Tells at inside').fill('40');
+  await page.getByLabel('Tells at inside').press('Tab');
+  await page.getByRole('button', { name: 'Cross it along the arrow' }).click();
+  await page.getByText('in 0 → 1, inside 0 → 1').waitFor();
+  await page.getByRole('button', { name: 'Cross it the other way' }).click();
+  await page.getByText('out 0 → 1, inside 0 → 0').waitFor();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByText(/Saved as revision/).waitFor();
+  await page.getByText('0 in, 0 out, 0 inside').waitFor();
+  const counters = Object.values((await camera()).marks).flatMap(({ counter }) => counter ?? []);
+  assert.deepEqual(counters.at(-1), { label: ['person'], reset: '18:00', thresholds: { inside: 40 } });
   await page.close();
 });
 

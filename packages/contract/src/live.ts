@@ -49,6 +49,9 @@ export const ZoneLevel = z.object({
   zone: z.string(),
   level: z.number(),
   threshold: z.number(),
+  /** By how many grey levels as many of its cells differ as the threshold asks for, and by how many they must. */
+  differs: z.number(),
+  difference: z.number(),
   /** `quiet` when nothing, `rising` while it must last, `moving` while the event goes on. */
   state: z.enum(['quiet', 'rising', 'moving']),
 });
@@ -85,6 +88,19 @@ export const WatchingInForce = z.object({
   dark: z.literal(true).optional(),
 });
 export type WatchingInForce = z.infer<typeof WatchingInForce>;
+
+/** What becomes of one value by which a camera is watched when a document comes into force. */
+export const WatchingChange = z.object({
+  camera: z.string(),
+  name: z.string(),
+  dark: z.literal(true).optional(),
+  /** What held and what will; neither where only the dark has a value of its own. */
+  before: z.string().optional(),
+  after: z.string().optional(),
+  /** Its group says otherwise now, and it keeps to its own value. */
+  own: z.literal(true).optional(),
+});
+export type WatchingChange = z.infer<typeof WatchingChange>;
 
 /** A mark as the console draws it. */
 export const DrawnMark = z.object({

@@ -15,6 +15,7 @@ import {
   readCounter,
   step,
   Tracker,
+  watchingChanges,
   watchingInForce,
   zoneOf,
 } from '../src/index.js';
@@ -206,4 +207,14 @@ test('a value comes from the camera, its group or what is usual, by day and in t
   const settings = motionSettings(document.cameras['palm-house'], document.groups.grounds);
   assert.equal(settings.quietMs, 9_000);
   assert.deepEqual(settings.dark, { difference: 30 });
+
+test('a change of a group says what changes where, and who keeps their own', () => {
+  const groups = { grounds: { watching: { ...document.groups.grounds.watching, quiet: '20s', smallest: '1%', dark: {} } } };
+  assert.deepEqual(watchingChanges(document, { ...document, groups }), [
+    { camera: 'palm-house', name: 'smallest', after: '0.2%', own: true },
+    { camera: 'palm-house', name: 'quiet', before: '9s', after: '20s' },
+    { camera: 'palm-house', name: 'difference', dark: true, before: '30' },
+  ]);
+  assert.deepEqual(watchingChanges(document, document), []);
+});
 });

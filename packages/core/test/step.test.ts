@@ -275,6 +275,7 @@ test('a cooldown begins afresh when its rule’s cause or cooldown has changed, 
     renamed: [],
     afresh: ['visitor'],
     newAddresses: [],
+    watching: [],
   });
   const idOf = (document: SiteDocument) => compileSite(document, (_, key) => key).rulesFor('hook.called', 'face-desk')[0].stateId;
   assert.notEqual(idOf(before), idOf(after));

@@ -6,3 +6,4 @@ export * from './problems.js';
 export * from './quantity.js';
 export * from './sentence.js';
 export * from './verdicts.js';
+export * from './watching.js';

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { ProblemError } from '@causalis/client';
 import type { Finding, Preview } from '@causalis/contract';
-import { findingText, whenText } from '@causalis/words';
+import { findingText, watchingText, whenText } from '@causalis/words';
 import type { Command } from 'commander';
 import { print, table } from '../print.js';
 import { type CommonOptions, Complaint, connect, siteOf } from '../session.js';
@@ -22,12 +22,13 @@ function readFileText(file: string): string {
 const listed = (findings: readonly Finding[]): string =>
   findings.map((finding) => `${finding.level}: ${findingText(finding).line}`).join('\n');
 
-function previewText({ added, changed, removed, renamed, afresh, newAddresses, newUses, findings }: Preview): string {
+function previewText({ added, changed, removed, renamed, afresh, newAddresses, newUses, watching, findings }: Preview): string {
   const lines = [
     ...added.map((path) => `+ ${path}`),
     ...changed.map(({ path, fields }) => `~ ${path}: ${fields.join(', ')}`),
     ...removed.map((path) => `- ${path}`),
     ...renamed.map(({ section, from, to }) => `${section}/${from} becomes ${section}/${to}: its identity and its state go on.`),
+    ...watching.map(watchingText),
     ...afresh.map((key) => `The cooldowns of ${key} begin afresh.`),
     ...newAddresses.map((address) => `A new address: ${address}`),
     ...newUses.map((use) => `A secret would go to a new place, so it must be written again: ${use}`),

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import type { DrawnMark } from '@causalis/contract';
 import { computed } from 'vue';
+import { texts } from '../texts.js';
+import type { CounterNow } from '../use/counters.js';
+import { acrossLine } from './line-side.js';
 
-/** Marks drawn over a picture of 1600 × 900: outlines with their names, never a fog. A line shows with an arrow which side is in. */
-const props = defineProps<{ marks: readonly DrawnMark[] }>();
+/** Marks drawn over a picture of 1600 × 900: outlines with their names and what they count, never a fog. A line shows with an arrow which side is in. */
+const props = defineProps<{ marks: readonly DrawnMark[]; counts?: ReadonlyMap<string, Pick<CounterNow, 'in' | 'out' | 'inside'>> }>();
 const points = (corners: readonly (readonly [number, number])[]) => corners.map(([x, y]) => `${x * 1600},${y * 900}`).join(' ');
 
 /** The outline of painted cells: the edges between painted and not. */
@@ -33,18 +36,16 @@ function nameAt({ corners, cells }: DrawnMark) {
 }
 
 /** An arrow across the middle of a line, towards the side that is in. */
-function arrow({ corners, in: side }: DrawnMark): string {
-  const middle = Math.floor((corners.length - 1) / 2);
-  const [[ax, ay], [bx, by]] = [corners[middle], corners[middle + 1]].map(([x, y]) => [x * 1600, y * 900]);
-  const [x, y] = [(ax + bx) / 2, (ay + by) / 2];
-  const long = Math.hypot(bx - ax, by - ay) || 1;
-  // Left of one who walks the line: a quarter turn against the clock, with y downwards.
-  const turn = side === 'right' ? -1 : 1;
-  const [nx, ny] = [((by - ay) / long) * turn, (-(bx - ax) / long) * turn];
+function arrow(mark: DrawnMark): string {
+  const { x, y, nx, ny } = acrossLine(mark);
   const [tx, ty] = [x + nx * 56, y + ny * 56];
   const [px, py] = [-ny, nx];
   return `M${x} ${y}L${tx} ${ty}M${tx - nx * 16 + px * 12} ${ty - ny * 16 + py * 12}L${tx} ${ty}L${tx - nx * 16 - px * 12} ${ty - ny * 16 - py * 12}`;
 }
+const countOf = (name: string) => {
+  const counts = props.counts?.get(name);
+  return counts && texts.cameras.counts(counts.in, counts.out, counts.inside);
+};
 const shown = computed(() => props.marks.filter(({ corners, cells }) => corners.length > 1 || cells));
 </script>
 
@@ -54,7 +55,10 @@ const shown = computed(() => props.marks.filter(({ corners, cells }) => corners.
     <polyline v-else-if="mark.kind === 'line'" :points="points(mark.corners)" />
     <polygon v-else :points="points(mark.corners)" />
     <path v-if="mark.kind === 'line'" :d="arrow(mark)" />
-    <text v-bind="nameAt(mark)">{{ mark.name }}</text>
+    <text v-bind="nameAt(mark)">
+      {{ mark.name }}
+      <tspan v-if="countOf(mark.name)" dx="10" class="count">{{ countOf(mark.name) }}</tspan>
+    </text>
   </g>
 </template>
 

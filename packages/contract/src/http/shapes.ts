@@ -6,7 +6,7 @@ import { Rule } from '../document/rule.js';
 import { CloudEvent, EventKindName, SiteEvent } from '../event.js';
 import { Finding } from '../finding.js';
 import { Key, Line } from '../key.js';
-import { CameraState, DrawnMark, WatchingInForce } from '../live.js';
+import { CameraState, DrawnMark, WatchingChange, WatchingInForce } from '../live.js';
 import { Duration, oneOrMany } from '../units.js';
 import { HeadCommand, HeadReport } from './head.js';
 import { permissions, roles } from './paths.js';
@@ -145,6 +145,8 @@ export const Preview = z.object({
   newAddresses: z.array(z.string()),
   /** Secrets that would be sent to a place for which they were not given: secret, kind and host. */
   newUses: z.array(z.string()),
+  /** What becomes of the values by which cameras are watched, group by group and camera by camera. */
+  watching: z.array(WatchingChange),
   findings: z.array(Finding),
 });
 export type Preview = z.infer<typeof Preview>;

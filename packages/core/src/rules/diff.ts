@@ -1,4 +1,5 @@
-import { declarationOf, feedHost, type Section, type SiteDocument, sections } from '@causalis/contract';
+import { declarationOf, feedHost, type Section, type SiteDocument, sections, type WatchingChange } from '@causalis/contract';
+import { watchingChanges } from '../vision/settings.js';
 
 /** An item that goes on under another key. */
 export interface Rename {
@@ -38,6 +39,8 @@ export interface DocumentDiff {
   readonly afresh: string[];
   /** Hosts to which nothing of the site went before, with the item that goes there. */
   readonly newAddresses: string[];
+  /** What becomes of the values by which cameras are watched. */
+  readonly watching: WatchingChange[];
 }
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
@@ -72,7 +75,15 @@ function newAddresses(before: SiteDocument | undefined, after: SiteDocument): st
 export function diffDocuments(before: SiteDocument | undefined, wanted: SiteDocument): DocumentDiff {
   const renamed = renamesOf(before, wanted);
   const after = withoutFormerKeys(wanted);
-  const diff: DocumentDiff = { added: [], changed: [], removed: [], renamed, afresh: [], newAddresses: newAddresses(before, after) };
+  const diff: DocumentDiff = {
+    added: [],
+    changed: [],
+    removed: [],
+    renamed,
+    afresh: [],
+    newAddresses: newAddresses(before, after),
+    watching: before ? watchingChanges(before, after) : [],
+  };
   const oldKey = (section: Section, key: string) => renamed.find((one) => one.section === section && one.to === key)?.from ?? key;
   const compare = (path: string, a: object | undefined, b: object | undefined) => {
     if (!a) diff.added.push(path);

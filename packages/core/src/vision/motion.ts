@@ -1,6 +1,7 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
 import { around, type Blob, BlobFinder, boxOf, groupBlobs } from './blobs.js';
 import { BlockCounter } from './blocks.js';
+import { differsBy } from './differs.js';
 import { type GreyPicture, type Grid, gridFor } from './grid.js';
 import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
 import { type AreaShape, fillArea } from './mask.js';
@@ -68,6 +69,8 @@ export interface MotionLook {
   readonly settling: boolean;
   /** The values for the dark are in force. */
   readonly dark: boolean;
+  /** The values in force: grey levels, and a share of each zone. */
+  readonly difference: number;
   readonly threshold: number;
   readonly zones: readonly { readonly zone: string; readonly level: number; readonly state: ZoneState['name'] }[];
   readonly blobs: readonly SeenBlob[];
@@ -202,6 +205,12 @@ export class MotionDetector {
     return this.ended;
   }
 
+  /** By how many grey levels the most different cells of a zone differ now, as many as its threshold asks for. */
+  differs(name: string, threshold: number): number {
+    const zone = this.prepared?.zones.find((one) => one.name === name);
+    return zone && this.prepared ? differsBy(this.prepared.kernel, zone.mask, zone.size, threshold) : 0;
+  }
+
   /** The longest motion that goes on now. */
   get moving(): { readonly firstMs: number; readonly lastMs: number } | undefined {
     const states = (this.prepared?.zones ?? []).flatMap(({ state }) => (state.name === 'moving' ? [state] : []));
@@ -246,7 +255,16 @@ export class MotionDetector {
       this.move(zone, passes, level, counted, timeMs, values, changes);
       return { zone: zone.name, level, state: zone.state.name };
     });
-    return { settling, dark: isDark, threshold: values.threshold, zones, blobs, changes, removed: this.removed };
+    return {
+      settling,
+      dark: isDark,
+      difference: values.difference,
+      threshold: values.threshold,
+      zones,
+      blobs,
+      changes,
+      removed: this.removed,
+    };
   }
 
   /** What a picture shows that was not sent before. */

@@ -7,6 +7,7 @@ import {
   type SiteDocument,
   shareFraction,
   type Watching,
+  type WatchingChange,
   type WatchingInForce,
   type WatchingValue,
   watchingValues,
@@ -54,6 +55,30 @@ export function watchingInForce({ cameras, groups }: Pick<SiteDocument, 'cameras
       return dark ? [{ ...dark, dark: true as const }] : [];
     }),
   ];
+}
+
+/** What becomes of every camera's values when one document follows another: those that change, and those that keep to their own though their group changes. */
+export function watchingChanges(
+  before: Pick<SiteDocument, 'cameras' | 'groups'>,
+  after: Pick<SiteDocument, 'cameras' | 'groups'>,
+): WatchingChange[] {
+  const nameOf = ({ name, dark }: WatchingInForce) => `${name} ${dark ?? ''}`;
+  const groupSays = ({ cameras, groups }: typeof before, key: string, { name, dark }: WatchingInForce) => {
+    const watching = groups[cameras[key].group ?? '']?.watching;
+    return String((dark ? watching?.dark : watching)?.[name as WatchingValue] ?? '');
+  };
+  return Object.keys(after.cameras).flatMap((camera): WatchingChange[] => {
+    if (!before.cameras[camera]) return [];
+    const [was, is] = [before, after].map((document) => watchingInForce(document, camera));
+    const values = new Map([...was, ...is].map((one) => [nameOf(one), one]));
+    return [...values].flatMap(([id, one]): WatchingChange[] => {
+      const [old, now] = [was, is].map((all) => all.find((other) => nameOf(other) === id));
+      const what = { camera, name: one.name, ...(one.dark ? { dark: one.dark } : {}) };
+      if (old?.value !== now?.value) return [{ ...what, ...(old ? { before: old.value } : {}), ...(now ? { after: now.value } : {}) }];
+      if (now?.from !== 'camera' || groupSays(before, camera, one) === groupSays(after, camera, one)) return [];
+      return [{ ...what, after: now.value, own: true }];
+    });
+  });
 }
 
 const numbers: { readonly [K in WatchingValue]: (value: never) => Partial<MotionValues> } = {

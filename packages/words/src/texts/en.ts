@@ -303,6 +303,15 @@ const cameras: Readonly<Record<string, string>> = {
   'status-refused': 'answers with an error',
 };
 
+/** What becomes of the values by which cameras are watched. */
+const watching = {
+  byDay: '{camera}, {name}',
+  inTheDark: '{camera}, {name} in the dark',
+  asByDay: 'as by day',
+  becomes: '{what}: {before} becomes {after}',
+  keeps: '{what}: keeps its own {after}',
+};
+
 /** Why something that arrived was not taken. */
 const arrivals: Readonly<Record<string, string>> = {
   method: 'another method than the hook takes',
@@ -425,6 +434,7 @@ export const en = {
   steps,
   cameras,
   arrivals,
+  watching,
   sentence,
   held,
   counts,

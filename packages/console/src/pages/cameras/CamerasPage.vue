@@ -4,6 +4,7 @@ import { brokenText, cameraText } from '@causalis/words';
 import { computed } from 'vue';
 import { texts } from '../../texts.js';
 import { useSite } from '../../use/at-site.js';
+import { useCounters } from '../../use/counters.js';
 import { useDoing } from '../../use/doing.js';
 import { useReading } from '../../use/read.js';
 import { client } from '../../use/session.js';
@@ -14,10 +15,10 @@ import CameraPicture from './CameraPicture.vue';
 const { params, may } = useSite();
 const [mayConfigure, mayOperate] = [may('configure'), may('operate')];
 const cameras = useReading(() => client.call('cameras', { params }));
-const counters = useReading(() => client.call('counters', { params }));
+const counters = useCounters(params.site);
 const { busy, failed, run } = useDoing();
 const list = computed<readonly CameraReport[]>(() => cameras.value.value?.items ?? []);
-const countersOf = (key: string) => (counters.value.value?.items ?? []).filter(({ camera }) => camera === key);
+const countersOf = (key: string) => [...counters.byMark(key).values()];
 const begin = (camera: string, mark: string) =>
   run('reset', async () => {
     await client.call('resetCounter', { params: { ...params, camera, mark } });
@@ -27,11 +28,7 @@ const begin = (camera: string, mark: string) =>
 useStream((message) => {
   if (message.kind === 'camera' && cameras.value.value)
     cameras.value.value = { items: list.value.map((camera) => (camera.key === message.camera.key ? message.camera : camera)) };
-  if (message.kind === 'event' && ['line.crossed', 'object.entered', 'object.left'].includes(message.event.kind)) counters.soon();
-  if (message.kind === 'reset' || message.kind === 'revision') {
-    cameras.soon();
-    counters.soon();
-  }
+  if (message.kind === 'reset' || message.kind === 'revision') cameras.soon();
 });
 </script>
 

@@ -1,15 +1,5 @@
 <script setup lang="ts">
-import {
-  type AnswerOf,
-  deviceFeeds,
-  kindOfMark,
-  type Mark,
-  type MarkKind,
-  markKinds,
-  parseShare,
-  type ReplayReport,
-  type Watching,
-} from '@causalis/contract';
+import { type AnswerOf, deviceFeeds, parseShare, type ReplayReport, type Watching } from '@causalis/contract';
 import { cameraText, dateText, kindText } from '@causalis/words';
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
@@ -17,6 +7,7 @@ import MarkShapes from '../../parts/MarkShapes.vue';
 import SeenThings from '../../parts/SeenThings.vue';
 import { texts } from '../../texts.js';
 import { useSite } from '../../use/at-site.js';
+import { useCounters } from '../../use/counters.js';
 import { useDoing } from '../../use/doing.js';
 import { useReading } from '../../use/read.js';
 import { client } from '../../use/session.js';
@@ -24,11 +15,15 @@ import LevelMeter from '../watch/LevelMeter.vue';
 import { useLive } from '../watch/use-live.js';
 import BecausePanel from './BecausePanel.vue';
 import DevicePanel from './DevicePanel.vue';
+import GroupPanel from './GroupPanel.vue';
 import HeadPanel from './HeadPanel.vue';
 import MarkEditor from './MarkEditor.vue';
+import MarkPanel from './MarkPanel.vue';
 import ReplayPanel from './ReplayPanel.vue';
 import TimeBar from './TimeBar.vue';
-import { drawn, isPainted, kindOf, shapeOf, useDraft, withShape } from './use-draft.js';
+import TrialCrossing from './TrialCrossing.vue';
+import { drawn, useDraft } from './use-draft.js';
+import { useMarks } from './use-marks.js';
 import ValuesPanel from './ValuesPanel.vue';
 
 /** Where a camera looks and for what: marks over the live picture, values, and what they would do to the remembered day. */
@@ -38,89 +33,21 @@ const route = useRoute();
 const { params, zone, may } = useSite();
 const mayConfigure = may('configure');
 const { busy, failed, run } = useDoing();
-const { saved, draft, dirty, past, told, read, change, undo, save, hold } = useDraft(props.camera);
+const { saved, draft, dirty, past, told, besides, read, follow, change, undo, save, hold } = useDraft(props.camera);
+const counters = useCounters(params.site);
 const report = useReading(() => client.call('camera', { params: { ...params, key: props.camera } }));
 const { pictures, levels } = useLive(params.site, [props.camera]);
 const live = computed(() => pictures.get(props.camera));
 const state = computed(() => live.value?.frame.state ?? report.value.value?.state);
-const chosen = ref('');
+const marks = useMarks(draft, change);
+const { chosen, mark, others, put } = marks;
+/** A crossing of the chosen line on trial. */
+const trial = ref<'in' | 'out'>();
+const counts = computed(() => counters.byMark(props.camera));
 const all = ref(false);
 void run('read', read);
 
 const steered = computed(() => saved.value !== undefined && deviceFeeds(saved.value).length > 0);
-const names = computed(() => Object.keys(draft.value.marks));
-const mark = computed<Mark | undefined>(() => draft.value.marks[chosen.value]);
-const others = computed(() =>
-  names.value
-    .filter((name) => name !== chosen.value || kindOf(draft.value.marks[name]) === 'line')
-    .map((name) => drawn(name, draft.value.marks[name])),
-);
-const put = (name: string, next: Mark, step = true) => change({ marks: { ...draft.value.marks, [name]: next } }, step);
-const freeName = (kind: MarkKind) => {
-  for (let i = 1; ; i++) {
-    const name = i === 1 ? kind : `${kind}-${i}`;
-    if (!names.value.includes(name)) return name;
-  }
-};
-const square: [number, number][] = [
-  [0.3, 0.4],
-  [0.7, 0.4],
-  [0.7, 0.8],
-  [0.3, 0.8],
-];
-const wholePicture: [number, number][] = [
-  [0, 0],
-  [1, 0],
-  [1, 1],
-  [0, 1],
-];
-const grid = { across: 32, down: 18 };
-function add(kind: MarkKind) {
-  const name = freeName(kind);
-  const shape = kind === 'line' ? { line: [square[3], square[2]], in: 'left' as const } : { [kind]: square };
-  put(name, shape as Mark);
-  chosen.value = name;
-}
-function remove() {
-  const { [chosen.value]: _, ...rest } = draft.value.marks;
-  change({ marks: rest });
-  chosen.value = '';
-}
-function rename(to: string) {
-  if (to === chosen.value || !/^[a-z][a-z0-9-]{0,62}$/.test(to) || names.value.includes(to)) return;
-  change({ marks: Object.fromEntries(Object.entries(draft.value.marks).map(([name, one]) => [name === chosen.value ? to : name, one])) });
-  chosen.value = to;
-}
-/** The cells that an outline covers, or all or none of them. */
-function paintWith(fill: 'outline' | 'all' | 'none') {
-  if (!mark.value) return;
-  const shape = shapeOf(mark.value);
-  const inside = (x: number, y: number) => {
-    if (isPainted(shape)) return false;
-    let odd = false;
-    for (let i = 0, j = shape.length - 1; i < shape.length; j = i++) {
-      const [[xi, yi], [xj, yj]] = [shape[i], shape[j]];
-      if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
-    }
-    return odd;
-  };
-  const cells = Array.from({ length: grid.down }, (_, y) =>
-    Array.from({ length: grid.across }, (__, x) =>
-      fill === 'all' || (fill === 'outline' && inside((x + 0.5) / grid.across, (y + 0.5) / grid.down)) ? '#' : '.',
-    ).join(''),
-  );
-  put(chosen.value, withShape(mark.value, { cells }));
-}
-const outline = () => mark.value && put(chosen.value, withShape(mark.value, square));
-const isArea = computed(() => mark.value !== undefined && kindOf(mark.value) !== 'line');
-const painted = computed(() => mark.value !== undefined && isPainted(shapeOf(mark.value)));
-const turn = () => mark.value && put(chosen.value, { ...mark.value, in: mark.value.in === 'right' ? 'left' : 'right' });
-function toggle(word: 'every-change' | 'counter', on: boolean) {
-  if (!mark.value) return;
-  const { [word]: _, ...rest } = mark.value;
-  put(chosen.value, on ? ({ ...rest, [word]: word === 'counter' ? { thresholds: {} } : true } as Mark) : rest);
-}
-
 const setWatching = (watching: Watching) => change({ watching });
 /** Smallest and largest as boxes of a standing person's shape, in the middle of the picture. */
 const sizes = computed(() => {
@@ -133,6 +60,14 @@ const sizes = computed(() => {
     const high = Math.min(1, Math.sqrt(value(name) * 2 * (16 / 9)));
     return { name, high: high * 900, wide: Math.min(1, value(name) / high) * 1600 };
   });
+});
+
+/** What is being tried of both thresholds, before it is saved: by day, or in the dark where that says something of its own. */
+const tried = computed(() => {
+  const { watching } = draft.value;
+  const { threshold, difference } = { ...watching, ...(state.value?.dark ? watching.dark : {}) };
+  const share = threshold === undefined ? undefined : parseShare(String(threshold));
+  return { ...(share === undefined ? {} : { threshold: share }), ...(difference === undefined ? {} : { difference: Number(difference) }) };
 });
 
 const replayed = shallowRef<ReplayReport>();
@@ -169,6 +104,12 @@ const keep = () =>
     await save();
     await report.again();
   });
+const afterGroup = () =>
+  run('read', async () => {
+    await follow();
+    await report.again();
+    await tryAgain();
+  });
 const newest = computed(
   () => [...(replayed.value?.stay ?? []), ...(replayed.value?.come ?? [])].sort((a, b) => b.first.localeCompare(a.first))[0],
 );
@@ -200,7 +141,7 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
         <div class="picture">
           <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${report.value.value.title}`">
           <svg viewBox="0 0 1600 900">
-            <MarkShapes :marks="others" />
+            <MarkShapes :marks="others" :counts="counts" />
             <SeenThings v-if="live" :frame="live.frame" :all="all" />
             <g class="sizes" aria-hidden="true">
               <template v-for="size in sizes" :key="size.name">
@@ -208,58 +149,18 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
                 <text :x="(1600 + size.wide) / 2 + 8" :y="Math.max(30, 900 - size.high + 22)">{{ size.name }}</text>
               </template>
             </g>
+            <TrialCrossing
+              v-if="trial && mark?.line"
+              :key="trial"
+              :mark="drawn(chosen, mark)"
+              :direction="trial"
+              :counts="counts.get(chosen) ?? { in: 0, out: 0, inside: 0 }"
+            />
             <MarkEditor v-if="mark" :mark="mark" :name="chosen" @hold="hold" @change="(next, step) => put(chosen, next, step)" />
           </svg>
         </div>
         <label class="small soft"><input v-model="all" type="checkbox"> {{ t.showAll }}</label>
-        <div class="marks">
-          <h2>{{ t.marks }}</h2>
-          <div class="row" role="group" :aria-label="t.marks">
-            <button
-              v-for="name in names"
-              :key="name"
-              type="button"
-              class="plain-button"
-              :aria-pressed="chosen === name"
-              @click="chosen = chosen === name ? '' : name"
-            >
-              {{ name }} <span class="soft small">{{ t.kinds[kindOfMark(draft.marks[name])] }}</span>
-            </button>
-            <template v-if="mayConfigure">
-              <button v-for="kind in markKinds" :key="kind" type="button" class="plain-button add" @click="add(kind)">
-                + {{ t.addMark[kind] }}
-              </button>
-            </template>
-          </div>
-          <div v-if="mark" class="row chosen">
-            <label class="field">{{ t.rename }}<input :value="chosen" @change="rename(($event.target as HTMLInputElement).value)"></label>
-            <template v-if="isArea">
-              <button type="button" class="plain-button" @click="put(chosen, withShape(mark, wholePicture))">{{ t.whole }}</button>
-              <button type="button" class="plain-button" @click="paintWith('none')">{{ t.nothing }}</button>
-              <button v-if="!painted" type="button" class="plain-button" @click="paintWith('outline')">{{ t.paint }}</button>
-              <button v-else type="button" class="plain-button" @click="outline">{{ t.outline }}</button>
-            </template>
-            <button v-else type="button" class="plain-button" @click="turn">{{ t.turn }}</button>
-            <label v-if="mark.zone">
-              <input
-                type="checkbox"
-                :checked="mark['every-change']"
-                @change="toggle('every-change', ($event.target as HTMLInputElement).checked)"
-              >
-              {{ t.everyChange }}
-            </label>
-            <label v-if="mark.zone || mark.line">
-              <input
-                type="checkbox"
-                :checked="mark.counter !== undefined"
-                @change="toggle('counter', ($event.target as HTMLInputElement).checked)"
-              >
-              {{ t.counter }}
-            </label>
-            <button type="button" class="plain-button" @click="remove">{{ t.remove }}</button>
-            <p class="soft small">{{ painted ? t.paintHint : t.hint }}</p>
-          </div>
-        </div>
+        <MarkPanel :marks="marks" :may-change="mayConfigure" @trial="(way) => (trial = way)" />
         <HeadPanel v-if="steered" :camera="camera" />
         <DevicePanel
           v-if="report.value.value?.device"
@@ -272,12 +173,22 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
           v-for="one in live?.frame.zones ?? []"
           :key="one.zone"
           :zone="one"
+          both
+          :wanted="tried"
           :points="levels.get(`${camera} ${one.zone}`) ?? []"
         />
       </section>
       <section class="right">
         <BecausePanel v-if="event" :event="event" :camera="camera" :draft="draft" @change="change" />
         <ValuesPanel :watching="draft.watching" :in-force="report.value.value.watching" :disabled="!mayConfigure" @change="setWatching" />
+        <GroupPanel
+          v-if="saved?.group"
+          :group="saved.group"
+          :in-force="report.value.value.watching"
+          :disabled="!mayConfigure"
+          @dirty="(now) => (besides = now)"
+          @saved="afterGroup"
+        />
         <div>
           <button type="button" class="plain-button" :aria-disabled="busy !== ''" @click="suggest">{{ t.suggest }}</button>
           <span class="soft small"> {{ t.suggestHow }}</span>
@@ -351,33 +262,6 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
   paint-order: stroke;
   stroke: #1d2420;
   stroke-width: 4px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.5rem 0.7rem;
-  align-items: center;
-}
-.row p {
-  flex-basis: 100%;
-  margin: 0;
-}
-.marks {
-  display: grid;
-  gap: 0.6rem;
-}
-.chosen {
-  border-left: 2px solid var(--thread);
-  padding-left: 0.8rem;
-  align-items: end;
-}
-[aria-pressed="true"] {
-  border-color: var(--thread);
-  color: var(--thread);
-}
-.add {
-  color: var(--soft);
-  border-style: dashed;
 }
 h2 {
   margin: 0 0 0.3rem;

@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { texts } from '../../texts.js';
 
 /** Every value by which a camera is watched, by day and in the dark, with where it comes from. An empty field takes what holds otherwise. */
-const props = defineProps<{ watching: Watching; inForce: readonly WatchingInForce[]; disabled: boolean }>();
+const props = defineProps<{ watching: Watching; inForce: readonly WatchingInForce[]; disabled: boolean; of?: 'camera' | 'group' }>();
 const emit = defineEmits<{ change: [watching: Watching]; wrong: [names: readonly string[]] }>();
 const t = texts.cameras;
 
@@ -19,7 +19,7 @@ const otherwise = (name: WatchingValue, dark: boolean): WatchingInForce | undefi
   props.inForce.find((one) => one.name === name && (one.dark ?? false) === dark && one.from !== 'camera');
 const placeholder = (name: WatchingValue, dark: boolean) => otherwise(name, dark)?.value ?? (dark ? t.asDay : '');
 const origin = (name: WatchingValue): string => {
-  if (own(name, false) !== '') return t.from.camera;
+  if (own(name, false) !== '') return props.of === 'group' ? t.from.shared : t.from.camera;
   const { from, group = '' } = props.inForce.find((one) => one.name === name && !one.dark) ?? { from: 'default' as const };
   return from === 'group' ? t.from.group(group) : t.from.default;
 };
@@ -40,7 +40,7 @@ const rows = computed(() => watchingValues.map((name) => ({ name, about: t.about
 <template>
   <table class="values">
     <caption class="visually-hidden">
-      {{ t.values }}
+      {{ of === 'group' ? t.shared.values : t.values }}
     </caption>
     <thead>
       <tr>
@@ -58,10 +58,10 @@ const rows = computed(() => watchingValues.map((name) => ({ name, about: t.about
           <input
             :value="own(name, dark)"
             :placeholder="placeholder(name, dark)"
-            :aria-label="`${title} ${dark ? t.dark : t.day}`"
+            :aria-label="`${title} ${dark ? t.dark : t.day}${of === 'group' ? t.shared.ofGroup : ''}`"
             :aria-invalid="!isRight(name, own(name, dark))"
             :disabled="disabled"
-            :data-value="dark ? `dark-${name}` : name"
+            :data-value="`${of === 'group' ? 'group-' : ''}${dark ? 'dark-' : ''}${name}`"
             @change="set(name, dark, ($event.target as HTMLInputElement).value.trim())"
           >
         </td>

@@ -35,6 +35,13 @@ export function useDraft(key: string) {
     draft.value = draftOf(camera);
     past.value = [];
   }
+  /** Takes note of a revision that did not touch this camera: what is being changed stays. */
+  async function follow(): Promise<void> {
+    const answer = await client.raw('item', { params: item });
+    const camera = (await answer.json()) as Camera;
+    if (!same(camera, saved.value)) return;
+    tag.value = answer.headers.get('etag') ?? '';
+  }
   /** Takes a change; `step` false while a corner is being dragged, so that a drag is one step back. */
   function change(next: Partial<Draft>, step = true): void {
     if (step) past.value = [...past.value, draft.value].slice(-most);
@@ -57,19 +64,23 @@ export function useDraft(key: string) {
     await read();
   }
 
+  /** Something else on the page is not saved either. */
+  const besides = ref(false);
   const warn = (event: BeforeUnloadEvent) => {
-    if (dirty.value) event.preventDefault();
+    if (dirty.value || besides.value) event.preventDefault();
   };
   onMounted(() => window.addEventListener('beforeunload', warn));
   onBeforeUnmount(() => window.removeEventListener('beforeunload', warn));
-  onBeforeRouteLeave(() => !dirty.value || window.confirm(texts.cameras.leave));
+  onBeforeRouteLeave(() => (!dirty.value && !besides.value) || window.confirm(texts.cameras.leave));
   return {
     saved,
     draft,
     dirty,
     past,
     told,
+    besides,
     read,
+    follow,
     change,
     undo,
     save,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Preview } from '@causalis/contract';
+import { watchingText } from '@causalis/words';
 import { computed } from 'vue';
 import { texts } from '../../texts.js';
 
@@ -11,6 +12,7 @@ const parts = computed(() =>
     { title: texts.site.changed, lines: props.preview.changed.map(({ path, fields }) => `${path}: ${fields.join(', ')}`) },
     { title: texts.site.removed, lines: props.preview.removed },
     { title: texts.site.renamed, lines: props.preview.renamed.map(({ section, from, to }) => `${section}/${from} → ${to}`) },
+    { title: texts.site.watching, lines: props.preview.watching.map(watchingText) },
     { title: texts.site.afresh, lines: props.preview.afresh },
     { title: texts.site.newAddresses, lines: props.preview.newAddresses },
     { title: texts.site.newUses, lines: props.preview.newUses },

@@ -5,12 +5,18 @@ import { computed } from 'vue';
 import MarkShapes from '../../parts/MarkShapes.vue';
 import SeenThings from '../../parts/SeenThings.vue';
 import { texts } from '../../texts.js';
+import type { CounterNow } from '../../use/counters.js';
 import { useSession } from '../../use/session.js';
 import LevelMeter from './LevelMeter.vue';
 import type { LevelPoint, LivePicture } from './use-live.js';
 
 /** One camera live: its picture with marks and what moves, and the level of each zone below it. */
-const props = defineProps<{ camera: CameraReport; live: LivePicture | undefined; levels: ReadonlyMap<string, LevelPoint[]> }>();
+const props = defineProps<{
+  camera: CameraReport;
+  live: LivePicture | undefined;
+  levels: ReadonlyMap<string, LevelPoint[]>;
+  counts: ReadonlyMap<string, CounterNow>;
+}>();
 const { site } = useSession();
 const state = computed(() => props.camera.state);
 </script>
@@ -27,7 +33,7 @@ const state = computed(() => props.camera.state);
       <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${camera.title}`">
       <p v-else class="waiting soft">{{ state.state === 'lost' ? cameraText(state) : texts.watch.waiting }}</p>
       <svg viewBox="0 0 1600 900" aria-hidden="true">
-        <MarkShapes :marks="camera.marks" />
+        <MarkShapes :marks="camera.marks" :counts="counts" />
         <SeenThings v-if="live && state.state !== 'lost'" :frame="live.frame" />
       </svg>
     </div>

@@ -3,6 +3,7 @@ import type { CameraReport, EventRow } from '@causalis/contract';
 import { computed, effectScope, onScopeDispose, shallowRef, watch } from 'vue';
 import EventList from '../../parts/EventList.vue';
 import { texts } from '../../texts.js';
+import { useCounters } from '../../use/counters.js';
 import { useReading } from '../../use/read.js';
 import { client, useSession } from '../../use/session.js';
 import { useStream } from '../../use/stream.js';
@@ -16,6 +17,7 @@ const { site } = useSession();
 const key = site.value?.key ?? '';
 const cameras = useReading(() => client.call('cameras', { params: { site: key } }));
 const events = useReading(() => client.call('events', { params: { site: key }, query: { limit: shownEvents * 3 } }));
+const counters = useCounters(key);
 const live = shallowRef<ReturnType<typeof useLive>>();
 
 const newest = computed(() => (events.value.value?.items ?? []).filter(isNews).slice(0, shownEvents));
@@ -61,6 +63,7 @@ function add(event: EventRow) {
         :camera="camera"
         :live="live?.pictures.get(camera.key)"
         :levels="live?.levels ?? new Map()"
+        :counts="counters.byMark(camera.key)"
       />
     </section>
     <section class="newest" :aria-label="texts.watch.newest">

@@ -13,6 +13,8 @@ export interface LivePicture {
 export interface LevelPoint {
   readonly at: number;
   readonly level: number;
+  /** By how many grey levels it differs. */
+  readonly differs: number;
 }
 
 /** The meter remembers this long. */
@@ -29,9 +31,9 @@ export function useLive(site: string, cameras: readonly string[]) {
     // The picture that is being shown stays until the next has been painted.
     if (jpeg && before?.url) setTimeout(() => URL.revokeObjectURL(before.url), 500);
     const at = Date.parse(frame.time);
-    for (const { zone, level } of frame.zones) {
+    for (const { zone, level, differs } of frame.zones) {
       const key = `${frame.camera} ${zone}`;
-      levels.set(key, [...(levels.get(key) ?? []).filter((point) => at - point.at < meterMs), { at, level }]);
+      levels.set(key, [...(levels.get(key) ?? []).filter((point) => at - point.at < meterMs), { at, level, differs }]);
     }
   });
   onScopeDispose(stop);

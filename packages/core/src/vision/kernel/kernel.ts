@@ -59,6 +59,7 @@ export class Kernel {
   /** Least difference of a changed cell, in grey levels. */
   difference: number;
   private frames = 0;
+  private light = 1;
   private sinceWide = 0;
   /** How restless each place was a while ago: what has proved to go somewhere is taken out of it again. */
   private readonly earlier: [Int16Array, Int16Array];
@@ -72,6 +73,11 @@ export class Kernel {
     this.memory = this.ops.memory;
     const size = grid.width * grid.height;
     this.earlier = [new Int16Array(size), new Int16Array(size)];
+  }
+
+  /** By what the light of the last picture was multiplied against the background. */
+  get gain(): number {
+    return this.light;
   }
 
   /** Mean grey level of the last picture, over one cell in sixty. */
@@ -126,12 +132,14 @@ export class Kernel {
       ops.widen();
       for (const copy of this.earlier) copy.set(memory.deviation);
       this.sinceCopy = 0;
+      this.light = 1;
       for (const mask of [memory.hold, memory.changed, memory.active, memory.clean, memory.grown]) mask.fill(0);
       [this.sinceStep, this.sinceWide] = [0, 0];
       return { changed: 0, gain: 1, frames };
     }
     // Beyond these a gain is no light of the day: the picture is another.
     const gain = Math.max(0.4, Math.min(1.9, ops.gain()));
+    this.light = gain;
     this.sinceStep += elapsedMs;
     this.sinceCopy += elapsedMs;
     if (this.sinceCopy >= copyMs) {

@@ -53,7 +53,16 @@ export interface CameraWatchParts {
 }
 
 /** What is made of a picture while the head moves. */
-const nothingSeen: MotionLook = { settling: true, dark: false, threshold: 0, zones: [], blobs: [], changes: [], removed: {} };
+const nothingSeen: MotionLook = {
+  settling: true,
+  dark: false,
+  difference: 0,
+  threshold: 0,
+  zones: [],
+  blobs: [],
+  changes: [],
+  removed: {},
+};
 
 /** How long at least from picture to picture that is looked at: the feed's own word, where it says one. */
 const patience = (feed: WatchedFeed): number => {
@@ -362,7 +371,12 @@ export class CameraWatch {
         camera: this.camera.key,
         time: new Date(at).toISOString(),
         state: { ...this.state, settling: look.settling },
-        zones: look.zones.map((zone) => ({ ...zone, threshold: look.threshold })),
+        zones: look.zones.map((zone) => ({
+          ...zone,
+          threshold: look.threshold,
+          difference: look.difference,
+          differs: this.detector.differs(zone.zone, look.threshold),
+        })),
         blobs: look.blobs.map(({ box, verdict, track, size }) => ({ box, verdict, track, size })),
         objects: [...this.recognised],
         removed: { ...look.removed },

@@ -1,0 +1,11 @@
+import type { DrawnMark } from '@causalis/contract';
+
+/** The middle of a line on a picture of 1600 × 900, and the way across it towards the side that is in, as a vector of length one. */
+export function acrossLine({ corners, in: side }: Pick<DrawnMark, 'corners' | 'in'>) {
+  const middle = Math.floor((corners.length - 1) / 2);
+  const [[ax, ay], [bx, by]] = [corners[middle], corners[middle + 1]].map(([x, y]) => [x * 1600, y * 900]);
+  const long = Math.hypot(bx - ax, by - ay) || 1;
+  // Left of one who walks the line: a quarter turn against the clock, with y downwards.
+  const turn = side === 'right' ? -1 : 1;
+  return { x: (ax + bx) / 2, y: (ay + by) / 2, nx: ((by - ay) / long) * turn, ny: (-(bx - ax) / long) * turn };
+}
