@@ -14,7 +14,8 @@ before(async () => {
 `;
   garden = await Garden.open({
     camera: {},
-    document: (text) => text.replace('\ninputs:', `${more}\ninputs:`).replace('title: Gatehouse drive', 'title: Gatehouse drive\n    group: grounds'),
+    document: (text) =>
+      text.replace('\ninputs:', `${more}\ninputs:`).replace('title: Gatehouse drive', 'title: Gatehouse drive\n    group: grounds'),
   });
   browser = await openBrowser();
 });

@@ -208,13 +208,13 @@ test('a value comes from the camera, its group or what is usual, by day and in t
   assert.equal(settings.quietMs, 9_000);
   assert.deepEqual(settings.dark, { difference: 30 });
 
-test('a change of a group says what changes where, and who keeps their own', () => {
-  const groups = { grounds: { watching: { ...document.groups.grounds.watching, quiet: '20s', smallest: '1%', dark: {} } } };
-  assert.deepEqual(watchingChanges(document, { ...document, groups }), [
-    { camera: 'palm-house', name: 'smallest', after: '0.2%', own: true },
-    { camera: 'palm-house', name: 'quiet', before: '9s', after: '20s' },
-    { camera: 'palm-house', name: 'difference', dark: true, before: '30' },
-  ]);
-  assert.deepEqual(watchingChanges(document, document), []);
-});
+  test('a change of a group says what changes where, and who keeps their own', () => {
+    const groups = { grounds: { watching: { ...document.groups.grounds.watching, quiet: '20s', smallest: '1%', dark: {} } } };
+    assert.deepEqual(watchingChanges(document, { ...document, groups }), [
+      { camera: 'palm-house', name: 'smallest', after: '0.2%', own: true },
+      { camera: 'palm-house', name: 'quiet', before: '9s', after: '20s' },
+      { camera: 'palm-house', name: 'difference', dark: true, before: '30' },
+    ]);
+    assert.deepEqual(watchingChanges(document, document), []);
+  });
 });
