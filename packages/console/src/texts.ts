@@ -23,7 +23,7 @@ export const texts = {
     level: (zone: string) => `Level of ${zone}`,
     difference: (zone: string) => `Difference in ${zone}`,
     changes: (level: string, threshold: string) => `${level} of it changes, ${threshold} must`,
-    differs: (levels: number, wanted: number) => `differs by ${levels} grey levels, ${wanted} must`,
+    differs: (levels: number, wanted: number) => `differs by ${levels} grey level${levels === 1 ? '' : 's'}, ${wanted} must`,
     noCameras: 'The site has no cameras yet.',
     noCamerasHow: 'Add one to the section cameras of the document and apply it.',
     waiting: 'Waiting for the first picture',

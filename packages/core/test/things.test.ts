@@ -99,3 +99,19 @@ test('before leaves that flicker, what is whole counts although it hardly moves'
   assert.deepEqual(calm, [], 'the leaves alone are nothing');
   assert.deepEqual(Array.from({ length: 12 }, (_, i) => look(settledFrame + i, hand)).flat(), ['began']);
 });
+
+test('the meter of differences passes its line exactly when enough of the zone has changed', () => {
+  const walk: Draw = (grey, x, y, frame) => (within(x, y, [10 + (frame - settledFrame) * 3, 40, 9, 22]) ? 30 : grey);
+  const sways: Draw = (grey, x, y, frame) => (within(x, y, [100, 0, 30, 40]) && frame % 2 === 1 ? grey - 40 : grey);
+  const detector = motionDetector({ ...settings, threshold: 0.005 });
+  for (let i = 0; i < settledFrame; i++) detector.see(picture(i, sways));
+  const differs = (i: number, draw: Draw) => {
+    const { difference, threshold } = detector.see(picture(i, draw));
+    return [detector.differs('picture', threshold), difference];
+  };
+  const [calm, line] = differs(settledFrame, (grey, x, y) => sways(grey, x, y, 1));
+  assert.ok(calm < line, `what sways as ever: ${calm} of ${line}`);
+  const [walked] = differs(settledFrame + 3, walk);
+  assert.ok(walked > line * 2, `somebody: ${walked} of ${line}`);
+  assert.equal(detector.differs('no such zone', 0.1), 0);
+});

@@ -1,4 +1,4 @@
-import type { Kernel } from './kernel/kernel.js';
+import { deviations, type Kernel } from './kernel/kernel.js';
 
 /** Zones with more cells are looked at in every second cell across and down. */
 const manyCells = 4_000;
@@ -7,18 +7,20 @@ const most = 255;
 
 /**
  * By how many grey levels the most different cells of a zone differ: as many of them as the threshold asks for, a
- * share of the zone, differ by this much at least. What it is above `difference`, the level is above the threshold,
- * before any filter. Zones are masks over the kernel's cells, 1 inside.
+ * share of the zone, differ by this much at least. Once it is above `difference`, the level is above the threshold,
+ * before any filter. Where a place moves by itself it must differ by more, and its difference is said the smaller. Zones are masks over the kernel's cells, 1 inside.
  */
 export function differsBy(kernel: Kernel, mask: Uint8Array, size: number, threshold: number): number {
-  const { now, mean, width, height } = kernel.memory;
+  const { now, mean, around, width, height } = kernel.memory;
+  const least = kernel.difference * 128;
   const step = size > manyCells ? 2 : 1;
   const counts = new Uint32Array(most + 1);
   let all = 0;
   for (let y = 0; y < height; y += step) {
     for (let i = y * width; i < (y + 1) * width; i += step) {
       if (mask[i] === 0) continue;
-      counts[Math.min(most, Math.abs(now[i] - mean[i] * kernel.gain) >> 7)]++;
+      const far = Math.abs(now[i] - mean[i] * kernel.gain);
+      counts[Math.min(most, (far * Math.min(1, least / (around[i] * deviations))) >> 7)]++;
       all++;
     }
   }

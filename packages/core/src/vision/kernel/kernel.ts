@@ -35,7 +35,7 @@ const swayCap = 60;
 /** How restless each place is is remembered so often, twice. */
 const copyMs = 12_000;
 /** A cell counts as changed beyond this many times its usual deviation; the steps compute it so. */
-const deviations = 4;
+export const deviations = 4;
 /** A cell is active when it differs from a moment ago by this share of the difference. */
 const activeShare = 0.6;
 /** Changed neighbours that a changed cell needs. */
