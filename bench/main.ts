@@ -7,6 +7,7 @@ import { laws } from './laws.js';
 import { running } from './running.js';
 import { sizes } from './size.js';
 import { stepping } from './step.js';
+import { counts, labels } from './truth/counts.js';
 import { truth } from './truth/truth.js';
 import { vision } from './vision.js';
 import { pages, way } from './way/way.js';
@@ -20,6 +21,7 @@ const benches: Record<string, () => Figure[] | Promise<Figure[]>> = {
   way,
   pages: () => pages(process.argv.includes('--long')),
   laws,
+  counts: async () => [...(await counts(numberOf('visitors', 200))), ...(await labels(numberOf('minutes', 6)))],
   // An hour on two cores: asked for by name, and shorter with --passages N --hours N.
   truth: () => truth(numberOf('passages', 300), numberOf('hours', process.argv.includes('--long') ? 24 : 6)),
 };
@@ -71,7 +73,9 @@ if (process.argv[2] === 'vision' && process.argv.includes('--frames')) {
   process.exit(0);
 }
 
-const wanted = process.argv.slice(2).filter((word, i, all) => !word.startsWith('--') && !/^--(passages|hours)$/.test(all[i - 1] ?? ''));
+const wanted = process.argv
+  .slice(2)
+  .filter((word, i, all) => !word.startsWith('--') && !/^--(passages|hours|visitors|minutes)$/.test(all[i - 1] ?? ''));
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {
   process.stderr.write(`There is no bench ${unknown.join(', ')}. Known: ${Object.keys(benches).join(', ')}.\n`);

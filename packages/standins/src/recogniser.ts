@@ -15,7 +15,7 @@ const mostBytes = 8 * 1024 * 1024;
 /** It works on pictures of about this width. */
 const gridWidth = 160;
 /** A pixel that differs so much from the usual picture belongs to a thing. */
-const difference = 22;
+const difference = 16;
 const leastCells = 10;
 /** What it has seen of a view is forgotten slowly. */
 const learning = 0.04;
@@ -100,7 +100,7 @@ export class Recogniser {
       view.usual[i] += (cells[i] / gain - view.usual[i]) * rate;
     }
     view.seen++;
-    return view.seen < 8 ? [] : components(mask, w, h).map(named);
+    return view.seen < 8 ? [] : joined(components(mask, w, h)).map(named);
   }
 
   /** The view that a picture belongs to: the one that it differs least from. */
@@ -123,6 +123,27 @@ function named(box: readonly [number, number, number, number]): Found {
   if (shape < 0.85) return { label: 'person', sure: Math.min(0.97, 0.6 + (0.85 - shape) * 0.6), box };
   const large = box[2] * box[3] > 0.008;
   return { label: large ? 'vehicle' : 'animal', sure: Math.min(0.95, 0.5 + (shape - 0.85) * 0.25), box };
+}
+
+type FoundBox = Found['box'];
+
+/** Coat and trousers are one: what stands above each other, close and upright together. */
+function joined(boxes: readonly FoundBox[]): FoundBox[] {
+  const list = [...boxes];
+  for (let i = 0; i < list.length; i++) {
+    for (let k = list.length - 1; k > i; k--) {
+      const [[ax, ay, aw, ah], [bx, by, bw, bh]] = [list[i], list[k]];
+      const common = Math.min(ax + aw, bx + bw) - Math.max(ax, bx);
+      const gap = Math.max(ay, by) - Math.min(ay + ah, by + bh);
+      const [left, top] = [Math.min(ax, bx), Math.min(ay, by)];
+      const both = [left, top, Math.max(ax + aw, bx + bw) - left, Math.max(ay + ah, by + bh) - top] as const;
+      if (common < Math.min(aw, bw) * 0.5 || gap > 0.08 || both[2] * 16 > both[3] * 9 * 0.85) continue;
+      list[i] = both;
+      list.splice(k, 1);
+      k = list.length;
+    }
+  }
+  return list;
 }
 
 /** Boxes of what hangs together, a cell apart counted as together. */

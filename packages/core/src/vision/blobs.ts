@@ -70,14 +70,20 @@ export class BlobFinder {
   }
 }
 
+/** Edges in cells, `right` and `foot` inclusive. */
+export type Edges = Pick<Blob, 'left' | 'top' | 'right' | 'foot'>;
+
 /** How far apart the pieces of one thing may lie, in cells: a dark coat hides the body between head and legs. */
 const apart = { across: 2, down: 9 };
 /** Where a whole body has the grey of the ground, head and feet alone are seen: small both, and this far apart at most. */
 const loose = { down: 32, cells: 150, wide: 12 };
 
-/** Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart; `far` lets small ones be further. */
-export function groupBlobs(blobs: readonly Blob[], far = true): Blob[][] {
-  const groups = blobs.map((blob) => ({ box: blob as Pick<Blob, 'left' | 'top' | 'right' | 'foot'>, blobs: [blob] }));
+/**
+ * Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart; `far` lets
+ * small ones be further. `ownerOf` says to which of the things that are known a piece belongs: two things stay two.
+ */
+export function groupBlobs(blobs: readonly Blob[], far = true, ownerOf: (blob: Edges) => number | undefined = () => undefined): Blob[][] {
+  const groups = blobs.map((blob) => ({ box: blob as Edges, owner: ownerOf(blob), blobs: [blob] }));
   for (let again = true; again; ) {
     again = false;
     for (let i = 0; i < groups.length; i++) {
@@ -90,6 +96,9 @@ export function groupBlobs(blobs: readonly Blob[], far = true): Blob[][] {
         const wide = Math.max(a.right, b.right) - Math.min(a.left, b.left);
         const small = far && Math.max(groups[i].blobs[0].cells, groups[k].blobs[0].cells) <= loose.cells && wide <= loose.wide;
         if (gapAcross > apart.across || gapDown > (small ? loose.down : apart.down) || (gapDown > 0 && high < wide)) continue;
+        const [mine, theirs] = [groups[i].owner, groups[k].owner];
+        if (mine !== undefined && theirs !== undefined && mine !== theirs) continue;
+        groups[i].owner ??= theirs;
         groups[i].box = {
           left: Math.min(a.left, b.left),
           top: Math.min(a.top, b.top),
@@ -106,9 +115,9 @@ export function groupBlobs(blobs: readonly Blob[], far = true): Blob[][] {
 }
 
 /** The edges of several blobs together. */
-export function around(blobs: readonly Blob[]): Pick<Blob, 'left' | 'top' | 'right' | 'foot'> {
+export function around(blobs: readonly Blob[]): Edges {
   const [first, ...rest] = blobs;
-  return rest.reduce<Pick<Blob, 'left' | 'top' | 'right' | 'foot'>>(
+  return rest.reduce<Edges>(
     (all, { left, top, right, foot }) => ({
       left: Math.min(all.left, left),
       top: Math.min(all.top, top),
@@ -120,6 +129,6 @@ export function around(blobs: readonly Blob[]): Pick<Blob, 'left' | 'top' | 'rig
 }
 
 /** A blob's box as shares of the picture. */
-export function boxOf(blob: Pick<Blob, 'left' | 'top' | 'right' | 'foot'>, width: number, height: number): Box {
+export function boxOf(blob: Edges, width: number, height: number): Box {
   return [blob.left / width, blob.top / height, (blob.right + 1 - blob.left) / width, (blob.foot + 1 - blob.top) / height];
 }

@@ -1,5 +1,6 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
-import { around, type Blob, BlobFinder, boxOf, groupBlobs } from './blobs.js';
+import { knownThings, ownerAmong, parted } from './apart.js';
+import { around, type Blob, BlobFinder, boxOf, type Edges, groupBlobs } from './blobs.js';
 import { BlockCounter } from './blocks.js';
 import { differsBy } from './differs.js';
 import { type GreyPicture, type Grid, gridFor } from './grid.js';
@@ -115,8 +116,6 @@ const showers = { things: 14, withinMs: 6_000, sightings: 2 };
 const steadily = 3;
 /** What is smaller than this share of the picture is not followed. */
 const leastFollowed = 0.0002;
-
-type Edges = Pick<Blob, 'left' | 'top' | 'right' | 'foot'>;
 
 interface WatchedZone {
   readonly name: string;
@@ -333,7 +332,9 @@ export class MotionDetector {
     const found = finder.find(grown, leastCells);
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
     const wet = this.fleeting.length >= showers.things;
-    const judged = groupBlobs(found, !wet).map((pieces): Judged => {
+    const known = knownThings(this.tracker.tracks, (id) => this.verdicts.get(id) === 'counted', timeMs);
+    const groups = groupBlobs(found, !wet, ownerAmong(known, width, height)).flatMap((group) => parted(group, finder.cells, known, grid));
+    const judged = groups.map((pieces): Judged => {
       const edges = withoutShadow(pieces, around(pieces), finder.cells, kernel);
       // The mask has one cell around each thing.
       const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
@@ -365,10 +366,10 @@ export class MotionDetector {
         for (const edges of this.paths.get(track.id) ?? []) kernel.takeBack(edges);
         this.paths.delete(track.id);
       }
-      if (one.nature === 'sways' && far >= travelSizes) one.nature = 'thing';
+      if (one.nature === 'sways' && far >= travelSizes && (restless > 0 || track.steady > 0)) one.nature = 'thing';
       if (wet && one.nature === 'thing' && track.steady < steadily) one.nature = 'fleeting';
       one.verdict = verdictOf(one, values);
-      if (one.verdict === 'counted' && far >= travelSizes) holdBox(hold, one.edges, width, height);
+      if (one.nature === 'thing' && far >= travelSizes) holdBox(hold, one.edges, width, height);
       const before = this.verdicts.get(track.id);
       if (before !== 'counted') this.verdicts.set(track.id, one.verdict);
     });

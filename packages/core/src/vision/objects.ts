@@ -31,6 +31,12 @@ const steadySightings = 2;
 /** It is on one side of a line when it is this far from it: half of its width, and never less than the other. */
 const sideWidths = 0.3;
 const sideLeast = 0.008;
+/** A box that is this much lower or higher than the thing usually is shows a part of it, or two as one: its foot is somewhere else. */
+const sameHigh = 0.72;
+/** After so many sightings in a row that is what the thing has become. */
+const oddSightings = 8;
+/** How much of a new height is believed. */
+const newHigh = 0.3;
 
 type Point = readonly [number, number];
 
@@ -54,6 +60,10 @@ interface AtLine {
 
 interface Followed {
   believed: boolean;
+  /** Its height, the one that it had before, and how many sightings in a row have had neither. */
+  high: number;
+  other: number;
+  odd: number;
   readonly zones: Map<string, InZone>;
   readonly lines: Map<string, AtLine>;
 }
@@ -85,6 +95,23 @@ function crosses(corners: readonly Position[], a: Point, b: Point): boolean {
   });
 }
 
+/**
+ * Whether a box shows the whole thing, so that its foot says where it stands. A thing may have two heights in turn, as
+ * when its legs are lost on ground of their grey, or somebody walks before it; from one to the other nobody has walked.
+ */
+function isWhole(one: Followed, [, , , high]: Box): boolean {
+  const isLike = (other: number) => Math.min(high, other) >= Math.max(high, other) * sameHigh;
+  const known = isLike(one.high);
+  if (!known && !isLike(one.other) && ++one.odd < oddSightings) return false;
+  if (!known) {
+    [one.high, one.other] = [high, one.high];
+    one.lines.clear();
+  }
+  one.odd = 0;
+  one.high += (high - one.high) * newHigh;
+  return true;
+}
+
 /** What things that are followed do at the zones and lines of one camera. Deterministic: the same tracks give the same changes. */
 export class ObjectWatch {
   private readonly settings: ObjectSettings;
@@ -98,12 +125,20 @@ export class ObjectWatch {
   see(tracks: readonly Track[], ended: readonly Track[], timeMs: number): ObjectChange[] {
     const changes: ObjectChange[] = [];
     for (const track of tracks) {
-      const one = this.followed.get(track.id) ?? { believed: false, zones: new Map(), lines: new Map() };
+      const one = this.followed.get(track.id) ?? {
+        believed: false,
+        high: track.box[3],
+        other: track.box[3],
+        odd: 0,
+        zones: new Map(),
+        lines: new Map(),
+      };
       this.followed.set(track.id, one);
       if (!one.believed) {
         one.believed = track.seen >= leastSightings && timeMs - track.firstMs >= this.settings.atLeastMs;
         if (one.believed) changes.push(this.change('appeared', track, timeMs));
       }
+      if (!isWhole(one, track.box)) continue;
       this.atLines(one, track, timeMs, changes);
       this.inZones(one, track, timeMs, changes);
     }

@@ -56,19 +56,24 @@ const leastSize = 0.01;
 const middle = ([x, y, w, h]: Box): readonly [number, number] => [x + w / 2, y + h / 2];
 
 /** Where a track is expected at a time, at constant velocity. */
-function expected(track: Track, timeMs: number): Box {
+export function expected(track: Track, timeMs: number): Box {
   const since = Math.min(1_500, timeMs - track.lastMs);
   const [vx, vy] = track.speed;
   const [x, y, w, h] = track.box;
   return [x + vx * since, y + vy * since, w, h];
 }
 
-/** Share that two boxes have in common of all that they cover. */
-export function overlap(a: Box, b: Box): number {
+/** Share of the first box that lies in the second. */
+export function shared(a: Box, b: Box): number {
   const wide = Math.min(a[0] + a[2], b[0] + b[2]) - Math.max(a[0], b[0]);
   const high = Math.min(a[1] + a[3], b[1] + b[3]) - Math.max(a[1], b[1]);
-  if (wide <= 0 || high <= 0) return 0;
-  return (wide * high) / (a[2] * a[3] + b[2] * b[3] - wide * high);
+  return wide <= 0 || high <= 0 ? 0 : (wide * high) / (a[2] * a[3]);
+}
+
+/** Share that two boxes have in common of all that they cover. */
+export function overlap(a: Box, b: Box): number {
+  const common = shared(a, b) * a[2] * a[3];
+  return common / (a[2] * a[3] + b[2] * b[3] - common);
 }
 
 /**

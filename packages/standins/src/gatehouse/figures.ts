@@ -42,17 +42,22 @@ export function paintWalker(canvas: Canvas, walker: Walker, t: number, light: Li
   ellipse(canvas, x, shoulder - tall * 0.11, tall * 0.055, tall * 0.07, skin, 1, false);
 }
 
+/** Where a van is at scene time `t`: left, top, right and foot as shares of the picture; nothing when it is not there. */
+export function vanAt(van: Van, t: number): readonly [number, number, number, number] | undefined {
+  if (t < van.from || t > van.to) return undefined;
+  const along = -0.35 + ((t - van.from) / (van.to - van.from)) * 1.7;
+  const left = van.rightward ? along : 1 - along - van.long;
+  const foot = van.rightward ? 0.395 : 0.325;
+  return [left, foot - 0.15, left + van.long, foot];
+}
+
 /** A van on the road, with its headlights at night: their light falls on the road and a little beyond the wall. */
 export function paintVan(canvas: Canvas, van: Van, t: number, light: Light): void {
-  if (t < van.from || t > van.to) return;
-  const part = (t - van.from) / (van.to - van.from);
+  const at = vanAt(van, t);
+  if (!at) return;
   const w = canvas.width;
   const h = canvas.height;
-  const along = -0.35 + part * 1.7;
-  const left = (van.rightward ? along : 1 - along - van.long) * w;
-  const right = left + van.long * w;
-  const foot = (van.rightward ? 0.395 : 0.325) * h;
-  const top = foot - 0.15 * h;
+  const [left, top, right, foot] = [at[0] * w, at[1] * h, at[2] * w, at[3] * h];
   const paint = lit(van.paint, light);
   shade(canvas, (left + right) / 2, foot, (right - left) * 0.55, h * 0.02, 0.55);
   block(canvas, left, top, right, foot - h * 0.015, paint);

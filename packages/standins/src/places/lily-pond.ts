@@ -37,17 +37,22 @@ function paintWater(canvas: Canvas, t: number, seed: number, light: Light): void
   }
 }
 
+/** Where the three herons stand at scene time `t`, and how tall they are: shares of the picture. */
+export function heronsAt(t: number, seed: number): readonly { readonly x: number; readonly y: number; readonly tall: number }[] {
+  return [0, 1, 2].map((i) => {
+    const s = t / 1000 + i * 31 + seed;
+    const wade = Math.sin(s / 4 + i) * 0.1 + Math.sin(s / 1.7) * 0.02;
+    return { x: 0.22 + i * 0.27 + wade, y: 0.55 + i * 0.1, tall: 0.1 + i * 0.03 };
+  });
+}
+
 /** Herons stand, wade a few steps and stand again. */
 function paintHerons(canvas: Canvas, t: number, seed: number, light: Light): void {
   const { width, height } = canvas;
   const grey = light.night ? 150 * light.gain[0] : 175 * light.gain[1];
-  for (let i = 0; i < 3; i++) {
-    const s = t / 1000 + i * 31 + seed;
-    const wade = Math.sin(s / 4 + i) * 0.1 + Math.sin(s / 1.7) * 0.02;
-    const x = (0.22 + i * 0.27 + wade) * width;
-    const y = (0.55 + i * 0.1) * height;
-    const tall = (0.1 + i * 0.03) * height;
-    const bow = Math.sin(s * 1.3) * 0.2;
+  for (const [i, heron] of heronsAt(t, seed).entries()) {
+    const [x, y, tall] = [heron.x * width, heron.y * height, heron.tall * height];
+    const bow = Math.sin((t / 1000 + i * 31 + seed) * 1.3) * 0.2;
     stroke(canvas, x, y, x + tall * 0.06, y - tall * 0.5, tall * 0.02, [grey * 0.5, grey * 0.5, grey * 0.45]);
     ellipse(canvas, x + tall * 0.05, y - tall * 0.6, tall * 0.24, tall * 0.13, [grey * 0.9, grey * 0.93, grey], 1, false);
     stroke(canvas, x + tall * 0.2, y - tall * 0.65, x + tall * (0.3 + bow), y - tall * (1 - Math.abs(bow)), tall * 0.035, [

@@ -101,9 +101,15 @@ export class Kernel {
     readonly foot: number;
   }): void {
     const { deviation, width } = this.memory;
-    const [, before] = this.earlier;
-    for (let y = top; y <= foot; y++)
-      for (let i = y * width + left; i <= y * width + right; i++) if (before[i] < deviation[i]) deviation[i] = before[i];
+    const [copied, before] = this.earlier;
+    for (let y = top; y <= foot; y++) {
+      for (let i = y * width + left; i <= y * width + right; i++) {
+        if (before[i] >= deviation[i]) continue;
+        deviation[i] = before[i];
+        // What was remembered meanwhile has learned of it too, and would be taken back to by whoever comes next.
+        if (copied[i] > before[i]) copied[i] = before[i];
+      }
+    }
   }
 
   /** Whether a picture is, to the last pixel, the one before: cameras and files repeat themselves to keep their rate. */
