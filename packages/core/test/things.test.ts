@@ -115,3 +115,21 @@ test('the meter of differences passes its line exactly when enough of the zone h
   assert.ok(walked > line * 2, `somebody: ${walked} of ${line}`);
   assert.equal(detector.differs('no such zone', 0.1), 0);
 });
+
+test('a lamp that is switched back shows what is known: who comes then is seen at once', () => {
+  const lit = (on: boolean): Draw => (on ? nothing : (grey, x) => grey * (x < 50 ? 0.35 : x < 105 ? 0.65 : 1));
+  const detector = motionDetector(settings);
+  const began: number[] = [];
+  const settles: number[] = [];
+  for (let i = 0; i < 330; i++) {
+    const light = lit(Math.floor(i / 90) % 2 === 0);
+    // Somebody comes in right after the lamp was switched on again.
+    const walk: Draw = (grey, x, y, frame) => (i >= 181 && within(x, y, [10 + (i - 181) * 3, 40, 9, 22]) ? 30 : light(grey, x, y, frame));
+    const { changes, settling } = detector.see(picture(i, walk));
+    if (changes.some(({ change }) => change === 'began')) began.push(i);
+    if (settling && i > 20) settles.push(i);
+  }
+  assert.ok(settles.length > 0 && settles.every((i) => i < 120), `the first time it must be learned: ${settles}`);
+  assert.equal(began.length, 1);
+  assert.ok(began[0] >= 181 && began[0] <= 186, `${began}`);
+});

@@ -270,7 +270,7 @@ export class MotionDetector {
   private judge(prepared: Prepared, values: MotionValues, changed: number, timeMs: number, changes: MotionChange[]): Shown {
     this.newMs = timeMs;
     this.night = prepared.kernel.brightness < (this.night ? dayAbove : nightBelow);
-    const flooded = this.flooded(changed, timeMs, changes);
+    const flooded = this.flooded(prepared.kernel, changed, timeMs, changes);
     const settling = timeMs < this.settledAt;
     const restless = timeMs < this.settledAt + youngMs ? 0 : values.difference * restlessShare;
     const judged = flooded ? [] : this.judgeAll(prepared, values, timeMs, restless);
@@ -315,14 +315,19 @@ export class MotionDetector {
     };
   }
 
-  /** A flash is waited for; another picture begins anew. */
-  private flooded(changed: number, timeMs: number, changes: MotionChange[]): boolean {
+  /** A flash is waited for; a lamp that is switched back shows what is known; another picture begins anew. */
+  private flooded(kernel: Kernel, changed: number, timeMs: number, changes: MotionChange[]): boolean {
     if (changed <= allChanged) {
       this.allSince = undefined;
       return false;
     }
+    if (this.allSince === undefined) kernel.keep();
     this.allSince ??= timeMs;
-    if (timeMs - this.allSince >= anewMs) changes.push(...this.unsettle(timeMs));
+    if (kernel.returnToOther()) this.allSince = undefined;
+    else if (timeMs - this.allSince >= anewMs) {
+      changes.push(...this.unsettle(timeMs));
+      kernel.setAside();
+    }
     return true;
   }
 

@@ -38,6 +38,8 @@ const copyMs = 12_000;
 export const deviations = 4;
 /** A cell is active when it differs from a moment ago by this share of the difference. */
 const activeShare = 0.6;
+/** A background that was kept is this picture's when no more than this share of its cells differ. */
+const mostOther = 0.12;
 /** Changed neighbours that a changed cell needs. */
 const neighbours = 3;
 /** The first frames are learned from as a plain average. */
@@ -45,6 +47,12 @@ const firstFrames = 12;
 
 const toQ15 = (share: number): number => Math.min(32_767, Math.round(share * 32_768));
 const toLevels = (level: number): number => Math.round(level * 128);
+
+/** What usually stands in each place, and how much that moves. */
+interface Usual {
+  readonly mean: Int16Array;
+  readonly deviation: Int16Array;
+}
 
 /**
  * What a detector does with one frame before it looks for things: decide for each cell whether it differs from what
@@ -64,6 +72,9 @@ export class Kernel {
   /** How restless each place was a while ago: what has proved to go somewhere is taken out of it again. */
   private readonly earlier: [Int16Array, Int16Array];
   private sinceCopy = 0;
+  /** What was usual before the light was switched, and what was usual before that: lamps are switched back. */
+  private kept: Usual | undefined;
+  private other: Usual | undefined;
   private sinceStep = 0;
 
   constructor(grid: Grid, pictureBytes: number, difference: number, opsFor: OpsFor) {
@@ -116,6 +127,46 @@ export class Kernel {
   hasJustSeen({ bytes }: GreyPicture): boolean {
     const { picture } = this.memory;
     return this.frames > 0 && bytes.length <= picture.length && bytes.every((value, i) => value === picture[i]);
+  }
+
+  /** Keeps the background as it is now, before another picture spoils it. */
+  keep(): void {
+    const { mean, deviation } = this.memory;
+    this.kept = { mean: mean.slice(), deviation: deviation.slice() };
+  }
+
+  /** The background that was kept is of another light, which may come back. */
+  setAside(): void {
+    this.other = this.kept;
+  }
+
+  /** Goes back to the background of another light when it is this picture's; the one before it is set aside in its place. */
+  returnToOther(): boolean {
+    const { other, kept, memory } = this;
+    if (!other || !kept || this.differsFrom(other) > mostOther) return false;
+    memory.mean.set(other.mean);
+    memory.deviation.set(other.deviation);
+    memory.recent.set(memory.now);
+    for (const copy of this.earlier) copy.set(other.deviation);
+    this.ops.widen();
+    this.other = kept;
+    return true;
+  }
+
+  /** Share of cells in which the picture differs from a background, when its light is corrected for: over one cell in sixteen. */
+  private differsFrom({ mean, deviation }: Usual): number {
+    const { now, width, height } = this.memory;
+    const ratios: number[] = [];
+    for (let i = 0; i < width * height; i += 61) ratios.push((now[i] + 1_024) / (mean[i] + 1_024));
+    const gain = ratios.sort((a, b) => a - b)[ratios.length >> 1];
+    let [count, far] = [0, 0];
+    for (let y = 1; y < height; y += 4) {
+      for (let i = y * width + 1; i < (y + 1) * width; i += 4) {
+        if (Math.abs(now[i] - mean[i] * gain) > Math.max(this.difference * 128, deviation[i] * deviations)) far++;
+        count++;
+      }
+    }
+    return count === 0 ? 1 : far / count;
   }
 
   /** Forgets the background. */
