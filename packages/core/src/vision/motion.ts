@@ -1,14 +1,13 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
-import { knownThings, ownerAmong, parted } from './apart.js';
-import { around, type Blob, BlobFinder, boxOf, type Edges, groupBlobs } from './blobs.js';
+import { BlobFinder } from './blobs.js';
 import { BlockCounter } from './blocks.js';
 import { differsBy } from './differs.js';
 import { type GreyPicture, type Grid, gridFor } from './grid.js';
 import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
 import { type AreaShape, fillArea } from './mask.js';
-import { type BlobNature, natureOf, verdictOf } from './nature.js';
-import { withoutShadow } from './shadow.js';
-import { type Track, Tracker } from './tracks.js';
+import type { BlobNature } from './nature.js';
+import { type Judged, Things } from './things.js';
+import type { Track } from './tracks.js';
 import { atRest, nextZoneState, type ZoneChange, type ZoneState } from './zone-state.js';
 
 /** The values by which motion is judged: shares as fractions, times in ms. */
@@ -95,27 +94,11 @@ const repeatedMs = 1_200;
 const allChanged = 0.5;
 /** When it lasts, it is another picture, and is learned anew. */
 const anewMs = 1_200;
-/** Changed cells, with one row around them, that must hang together to be looked at: below it is noise. */
-const leastCells = 12;
 /** A picture darker than the first of these is night, until it is lighter than the second; grey levels. */
 const nightBelow = 46;
 const dayAbove = 58;
 /** A place is restless when it usually moves by this share of the difference. */
 const restlessShare = 0.2;
-/** In a restless place only what goes somewhere counts: this far, in its own sizes. */
-const travelSizes = 0.75;
-/** Before it is known how much a place moves by itself, it must go at least this far: a share of the picture. */
-const youngTravel = 0.04;
-/** A thing that goes somewhere is not learned as sway, with so many cells around it. */
-const holdMargin = 2;
-const mostBlobs = 60;
-const mostPath = 60;
-/** So many things that were there for a picture or two, within so long, are rain or snow: then only what stays counts. */
-const showers = { things: 14, withinMs: 6_000, sightings: 2 };
-/** What stays was seen so steadily. */
-const steadily = 3;
-/** What is smaller than this share of the picture is not followed. */
-const leastFollowed = 0.0002;
 
 interface WatchedZone {
   readonly name: string;
@@ -123,20 +106,6 @@ interface WatchedZone {
   readonly size: number;
   readonly everyChange: boolean;
   state: ZoneState;
-}
-
-/** The pieces of one thing, with what was found out about it. */
-interface Judged {
-  readonly pieces: readonly Blob[];
-  readonly edges: Edges;
-  readonly cells: number;
-  readonly box: Box;
-  readonly size: number;
-  /** How many of its cells lie in each zone. */
-  readonly inZones: readonly number[];
-  nature: BlobNature;
-  verdict: BlobVerdict;
-  track?: Track;
 }
 
 /** What a picture shows, before anything begins or ends by it. */
@@ -165,12 +134,7 @@ export class MotionDetector {
   private readonly settings: MotionSettings;
   private readonly opsFor: OpsFor;
   private prepared: Prepared | undefined;
-  private readonly tracker = new Tracker({ forgetMs: 1_500, reach: 1.5 });
-  /** The mildest verdict of each track so far. */
-  /** Where each track was until it proved to go somewhere. */
-  private readonly paths = new Map<number, readonly Edges[]>();
-  private readonly verdicts = new Map<number, BlobVerdict>();
-  private readonly removed: Partial<Record<BlobVerdict, number>> = {};
+  private readonly found = new Things();
   /** When the last picture came, and the last one that was not sent before. */
   private lastMs = Number.NEGATIVE_INFINITY;
   private newMs = Number.NEGATIVE_INFINITY;
@@ -178,9 +142,6 @@ export class MotionDetector {
   private settledAt = 0;
   private allSince: number | undefined;
   private night = false;
-  /** When things that were hardly there ended, of the last seconds. */
-  private fleeting: number[] = [];
-  private ended: readonly Track[] = [];
 
   constructor(settings: MotionSettings, opsFor: OpsFor = plainOpsFor) {
     this.settings = settings;
@@ -194,14 +155,10 @@ export class MotionDetector {
 
   /** Things that count, have gone somewhere and have been there as long as motion must last, as they were last seen; and those that are gone since. */
   get things(): readonly Track[] {
-    const { atLeastMs } = this.settings;
-    return this.tracker.tracks.filter(
-      ({ id, firstMs, lastMs, travelled }) =>
-        lastMs === this.newMs && lastMs - firstMs >= atLeastMs && travelled > 0 && this.verdicts.get(id) === 'counted',
-    );
+    return this.found.lasting(this.settings.atLeastMs);
   }
   get gone(): readonly Track[] {
-    return this.ended;
+    return this.found.gone;
   }
 
   /** By how many grey levels the most different cells of a zone differ now, as many as its threshold asks for. */
@@ -220,18 +177,16 @@ export class MotionDetector {
   unsettle(timeMs: number): MotionChange[] {
     const changes = this.endAll();
     this.prepared?.kernel.reset();
-    this.ended = this.tracker.reset();
-    this.forget(this.ended);
+    this.found.reset(this.settings.atLeastMs);
     this.settledAt = timeMs + settleMs;
     this.allSince = undefined;
-    this.fleeting = [];
     this.shown = undefined;
     return changes;
   }
 
   /** Judges one picture. `dark` says that the sun at the site is down; the picture's own brightness may say so too. */
   see(picture: GreyPicture, dark = false): MotionLook {
-    this.ended = [];
+    this.found.gone = [];
     const changes: MotionChange[] = [];
     const size = `${picture.width}x${picture.height}`;
     if (this.prepared?.pictureSize !== size) {
@@ -262,7 +217,7 @@ export class MotionDetector {
       zones,
       blobs,
       changes,
-      removed: this.removed,
+      removed: this.found.removed,
     };
   }
 
@@ -273,7 +228,8 @@ export class MotionDetector {
     const flooded = this.flooded(prepared.kernel, changed, timeMs, changes);
     const settling = timeMs < this.settledAt;
     const restless = timeMs < this.settledAt + youngMs ? 0 : values.difference * restlessShare;
-    const judged = flooded ? [] : this.judgeAll(prepared, values, timeMs, restless);
+    const masks = prepared.zones.map(({ mask }) => mask);
+    const judged = flooded ? [] : this.found.see(prepared, masks, values, timeMs, restless);
     const zones = prepared.zones.map((zone, i) => {
       const counted = judged.filter((one) => one.inZones[i] > 0 && (zone.everyChange || one.verdict === 'counted'));
       const cells = counted.reduce((sum, one) => sum + one.inZones[i], 0);
@@ -331,57 +287,6 @@ export class MotionDetector {
     return true;
   }
 
-  private judgeAll({ grid, kernel, finder, zones }: Prepared, values: MotionValues, timeMs: number, restless: number): Judged[] {
-    const { width, height } = grid;
-    const { grown, hold } = kernel.memory;
-    const found = finder.find(grown, leastCells);
-    if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
-    const wet = this.fleeting.length >= showers.things;
-    const known = knownThings(this.tracker.tracks, (id) => this.verdicts.get(id) === 'counted', timeMs);
-    const groups = groupBlobs(found, !wet, ownerAmong(known, width, height)).flatMap((group) => parted(group, finder.cells, known, grid));
-    const judged = groups.map((pieces): Judged => {
-      const edges = withoutShadow(pieces, around(pieces), finder.cells, kernel);
-      // The mask has one cell around each thing.
-      const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
-      const box = boxOf(tight, width, height);
-      const inZones = zones.map(({ mask }) => {
-        let count = 0;
-        for (const { from, cells } of pieces) for (let k = from; k < from + cells; k++) count += mask[finder.cells[k]];
-        return count;
-      });
-      const size = box[2] * box[3];
-      const nature = size < leastFollowed ? 'thing' : natureOf(pieces, finder.cells, kernel, restless);
-      return { pieces, edges, box, size, inZones, nature, verdict: 'outside', cells: pieces.reduce((sum, { cells }) => sum + cells, 0) };
-    });
-    const followed = judged.filter(({ size }) => size >= leastFollowed);
-    const { of, ended } = this.tracker.see(followed, timeMs);
-    this.ended = [...this.ended, ...ended];
-    this.forget(ended);
-    this.fleeting = [
-      ...this.fleeting.filter((at) => timeMs - at < showers.withinMs),
-      ...ended.filter(({ seen }) => seen <= showers.sightings).map(() => timeMs),
-    ];
-    hold.fill(0);
-    followed.forEach((one, i) => {
-      const track = of[i];
-      one.track = track;
-      const far = track.travelled / Math.max(restless === 0 ? youngTravel / travelSizes : 0.01, Math.min(one.box[2], one.box[3]));
-      if (far < travelSizes) this.paths.set(track.id, [...(this.paths.get(track.id) ?? []), one.edges].slice(-mostPath));
-      else {
-        for (const edges of this.paths.get(track.id) ?? []) kernel.takeBack(edges);
-        this.paths.delete(track.id);
-      }
-      if (one.nature === 'sways' && far >= travelSizes && (restless > 0 || track.steady > 0)) one.nature = 'thing';
-      if (wet && one.nature === 'thing' && track.steady < steadily) one.nature = 'fleeting';
-      one.verdict = verdictOf(one, values);
-      if (one.nature === 'thing' && far >= travelSizes) holdBox(hold, one.edges, width, height);
-      const before = this.verdicts.get(track.id);
-      if (before !== 'counted') this.verdicts.set(track.id, one.verdict);
-    });
-    for (const one of judged) if (!one.track) one.verdict = verdictOf(one, values);
-    return judged;
-  }
-
   private move(
     zone: WatchedZone,
     passes: boolean,
@@ -419,22 +324,6 @@ export class MotionDetector {
       return [{ change: 'ended' as const, zone: zone.name, firstMs, lastMs, level: peak, threshold: this.settings.threshold }];
     });
   }
-
-  private forget(ended: readonly Track[]): void {
-    for (const { id, seen } of ended) {
-      const verdict = this.verdicts.get(id);
-      this.verdicts.delete(id);
-      this.paths.delete(id);
-      if (verdict && verdict !== 'counted' && seen > 1) this.removed[verdict] = (this.removed[verdict] ?? 0) + 1;
-    }
-  }
-}
-
-function holdBox(hold: Uint8Array, { left, top, right, foot }: Edges, width: number, height: number): void {
-  const from = Math.max(0, left - holdMargin);
-  const to = Math.min(width, right + 1 + holdMargin);
-  for (let y = Math.max(0, top - holdMargin); y < Math.min(height, foot + 1 + holdMargin); y++)
-    hold.fill(255, y * width + from, y * width + to);
 }
 
 /** Makes a detector of motion for one camera. */
