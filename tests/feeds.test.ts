@@ -111,6 +111,16 @@ test('a recorder shows its channels, and that its clock is wrong', async () => {
   assert.ok(Math.abs((report.clockMs ?? 0) - 7_200_000) < 60_000);
 });
 
+test('a stream of JPEGs over RTSP is read like any other', async (t) => {
+  const old = await SimulatedCamera.start({ port: 0, rtspPort: 0, ...who, place: 'seed-vault', codec: 'jpeg', hour: () => 12 });
+  t.after(() => old.stop());
+  const report = await probe(
+    { kind: 'rtsp', url: `rtsp://127.0.0.1:${old.rtspPort}/small`, user: 'causalis' },
+    { password: passwords.gatehouse },
+  );
+  assert.deepEqual([report.ok, report.codec, report.width, report.height], [true, 'mjpeg', 640, 360], JSON.stringify(report));
+});
+
 test('each failure of a probe has a name of its own', async (t) => {
   const text = createServer((_, response) => response.setHeader('content-type', 'text/html').end('<p>hello</p>'));
   const silent = createPlainServer(() => undefined);

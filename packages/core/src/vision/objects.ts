@@ -35,6 +35,8 @@ const sideLeast = 0.008;
 const sameHigh = 0.72;
 /** After so many sightings in a row that is what the thing has become. */
 const oddSightings = 8;
+/** Within its first sightings it may be of any height. */
+const newSightings = 4;
 /** How much of a new height is believed. */
 const newHigh = 0.3;
 
@@ -99,10 +101,11 @@ function crosses(corners: readonly Position[], a: Point, b: Point): boolean {
  * Whether a box shows the whole thing, so that its foot says where it stands. A thing may have two heights in turn, as
  * when its legs are lost on ground of their grey, or somebody walks before it; from one to the other nobody has walked.
  */
-function isWhole(one: Followed, [, , , high]: Box): boolean {
+function isWhole(one: Followed, { box: [, , , high], seen }: Track): boolean {
   const isLike = (other: number) => Math.min(high, other) >= Math.max(high, other) * sameHigh;
   const known = isLike(one.high);
-  if (!known && !isLike(one.other) && ++one.odd < oddSightings) return false;
+  // Of whoever has only just come nobody knows yet how tall they are.
+  if (!known && !isLike(one.other) && seen > newSightings && ++one.odd < oddSightings) return false;
   if (!known) {
     [one.high, one.other] = [high, one.high];
     one.lines.clear();
@@ -138,7 +141,7 @@ export class ObjectWatch {
         one.believed = track.seen >= leastSightings && timeMs - track.firstMs >= this.settings.atLeastMs;
         if (one.believed) changes.push(this.change('appeared', track, timeMs));
       }
-      if (!isWhole(one, track.box)) continue;
+      if (!isWhole(one, track)) continue;
       this.atLines(one, track, timeMs, changes);
       this.inZones(one, track, timeMs, changes);
     }

@@ -178,7 +178,7 @@ export class SimulatedCamera {
       token: `${channel}-${size}`,
       name: `${channel} ${size}`,
       source: channel,
-      codec: codec === 'h265' ? 'H265' : 'H264',
+      codec: codec === 'h265' ? 'H265' : codec === 'jpeg' ? 'JPEG' : 'H264',
       width,
       height,
       rate: Math.round(1000 / everyMs),

@@ -1,10 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 
 /** What an RTSP stream is coded in; `own` is one of its maker's, which nobody else can read. */
-export type StreamCodec = 'h264' | 'h265' | 'own';
+export type StreamCodec = CodedTogether | 'jpeg';
+/** Codes in which a picture leans on those before it. */
+export type CodedTogether = 'h264' | 'h265' | 'own';
 
 const h264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-tune', 'zerolatency', '-profile:v', 'baseline', '-f', 'h264'];
-const encoders: Record<StreamCodec, readonly string[]> = {
+const encoders: Record<CodedTogether, readonly string[]> = {
   h264,
   own: h264,
   h265: ['-c:v', 'libx265', '-preset', 'ultrafast', '-tune', 'zerolatency', '-x265-params', 'log-level=error', '-f', 'hevc'],
@@ -15,7 +17,7 @@ export class Encoder {
   private readonly child: ChildProcess;
   private kept: Buffer = Buffer.alloc(0);
 
-  constructor(codec: StreamCodec, size: { width: number; height: number; everyMs: number }, unit: (nal: Buffer) => void) {
+  constructor(codec: CodedTogether, size: { width: number; height: number; everyMs: number }, unit: (nal: Buffer) => void) {
     const rate = String(Math.round(1000 / size.everyMs));
     this.child = spawn(
       'ffmpeg',

@@ -1,6 +1,8 @@
 import { createServer, type Server, type Socket } from 'node:net';
+import { toJpeg } from '../gatehouse/jpeg.js';
 import { Encoder, type StreamCodec } from './encoder.js';
-import { Packer } from './rtp.js';
+import { isPicture, Packer, unitPayloads } from './rtp.js';
+import { jpegPayloads } from './rtp-jpeg.js';
 import type { SignIn } from './sign-in.js';
 
 /** What a stream shows. */
@@ -140,7 +142,8 @@ function cut(kept: Buffer): { readonly request?: Request; readonly rest: Buffer 
 
 /** The session description (RFC 8866). */
 function describe({ codec, everyMs }: StreamSource): string {
-  const coding = { h264: 'H264/90000', h265: 'H265/90000', own: 'X-OWN/90000' }[codec];
+  const kind = payloadKind(codec);
+  const coding = { h264: 'H264/90000', h265: 'H265/90000', jpeg: 'JPEG/90000', own: 'X-OWN/90000' }[codec];
   const more = codec === 'h264' ? ['a=fmtp:96 packetization-mode=1'] : [];
   const lines = [
     'v=0',
@@ -148,28 +151,37 @@ function describe({ codec, everyMs }: StreamSource): string {
     's=Stand-in',
     'c=IN IP4 0.0.0.0',
     't=0 0',
-    'm=video 0 RTP/AVP 96',
-    `a=rtpmap:96 ${coding}`,
+    `m=video 0 RTP/AVP ${kind}`,
+    `a=rtpmap:${kind} ${coding}`,
     ...more,
   ];
   return `${[...lines, `a=framerate:${(1000 / everyMs).toFixed(1)}`, 'a=control:track1'].join('\r\n')}\r\n`;
 }
 
+/** JPEG has a payload type of its own (RFC 3551 §6). */
+const payloadKind = (codec: StreamCodec): number => (codec === 'jpeg' ? 26 : 96);
+
+/** Sends what a stream shows until it is ended. */
 function play(socket: Socket, stream: StreamSource): () => void {
-  const packer = new Packer(stream.codec);
-  const encoder = new Encoder(stream.codec, stream, (nal) => {
+  const { codec, width, height } = stream;
+  const packer = new Packer(payloadKind(codec));
+  const send = (parts: readonly Buffer[], endsPicture: boolean) => {
     if (socket.destroyed || socket.writableLength > mostAhead) return;
-    for (const packet of packer.pack(nal)) {
+    for (const packet of packer.pack(parts, endsPicture)) {
       const head = Buffer.from([0x24, 0, packet.length >> 8, packet.length & 255]);
       socket.write(Buffer.concat([head, packet]));
     }
-  });
+  };
+  const coder =
+    codec === 'jpeg'
+      ? { push: (rgb: Buffer) => send(jpegPayloads(toJpeg(rgb, width, height)), true), stop: () => undefined }
+      : new Encoder(codec, stream, (nal) => send(unitPayloads(codec, nal), isPicture(codec, nal)));
   const timer = setInterval(() => {
     const rgb = stream.paint();
-    if (rgb) encoder.push(rgb);
+    if (rgb) coder.push(rgb);
   }, stream.everyMs);
   return () => {
     clearInterval(timer);
-    encoder.stop();
+    coder.stop();
   };
 }
