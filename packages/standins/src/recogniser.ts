@@ -17,6 +17,9 @@ const gridWidth = 160;
 /** A pixel that differs so much from the usual picture belongs to a thing. */
 const difference = 16;
 const leastCells = 10;
+/** A cell is still when it changes by less than this; what is gone has been still for so many pictures. */
+const stillWithin = 8;
+const stillFor = 3;
 /** What it has seen of a view is forgotten slowly. */
 const learning = 0.04;
 
@@ -24,6 +27,9 @@ interface View {
   readonly width: number;
   readonly height: number;
   readonly usual: Float32Array;
+  /** The picture before, and for how many pictures each cell has hardly changed. */
+  last: Float32Array;
+  readonly still: Uint8Array;
   seen: number;
 }
 
@@ -99,8 +105,15 @@ export class Recogniser {
       const rate = view.seen < 8 ? 1 / (view.seen + 1) : mask[i] ? learning / 20 : learning;
       view.usual[i] += (cells[i] / gain - view.usual[i]) * rate;
     }
+    for (let i = 0; i < cells.length; i++)
+      view.still[i] = Math.abs(cells[i] - view.last[i]) < stillWithin ? Math.min(255, view.still[i] + 1) : 0;
+    view.last = cells;
     view.seen++;
-    return view.seen < 8 ? [] : joined(components(mask, w, h)).map(named);
+    if (view.seen < 8) return [];
+    const found = components(mask, w, h);
+    const gone = found.filter((one) => isGone(one, cells, view));
+    for (const { places } of gone) for (const i of places) view.usual[i] = cells[i] / gain;
+    return joined(found.filter((one) => !gone.includes(one)).map(({ box }) => box)).map(named);
   }
 
   /** The view that a picture belongs to: the one that it differs least from. */
@@ -108,7 +121,7 @@ export class Recogniser {
     const far = (view: View) => view.usual.reduce((sum, level, i) => sum + Math.min(60, Math.abs(level - cells[i])), 0) / cells.length;
     const [near] = this.views.filter((view) => view.width === width && view.height === height).sort((a, b) => far(a) - far(b));
     if (near && far(near) < 26) return near;
-    const view = { width, height, usual: Float32Array.from(cells), seen: 0 };
+    const view = { width, height, usual: Float32Array.from(cells), last: cells, still: new Uint8Array(cells.length), seen: 0 };
     this.views = [view, ...this.views].slice(0, 12);
     return view;
   }
@@ -137,7 +150,7 @@ function joined(boxes: readonly FoundBox[]): FoundBox[] {
       const gap = Math.max(ay, by) - Math.min(ay + ah, by + bh);
       const [left, top] = [Math.min(ax, bx), Math.min(ay, by)];
       const both = [left, top, Math.max(ax + aw, bx + bw) - left, Math.max(ay + ah, by + bh) - top] as const;
-      if (common < Math.min(aw, bw) * 0.5 || gap > 0.08 || both[2] * 16 > both[3] * 9 * 0.85) continue;
+      if (common < Math.min(aw, bw) * 0.5 || gap > 0.08 || both[3] > 0.38 || both[2] * 16 > both[3] * 9 * 0.85) continue;
       list[i] = both;
       list.splice(k, 1);
       k = list.length;
@@ -146,14 +159,37 @@ function joined(boxes: readonly FoundBox[]): FoundBox[] {
   return list;
 }
 
-/** Boxes of what hangs together, a cell apart counted as together. */
-function components(mask: Float32Array, width: number, height: number): [number, number, number, number][] {
+/** What hangs together: its box and where its cells are. */
+interface Component {
+  readonly box: FoundBox;
+  readonly places: readonly number[];
+}
+
+/** Whether something stood there when the view was first seen and is gone: then the edges are those of the usual picture, not of this one. */
+function isGone({ places }: Component, cells: Float32Array, { usual, still, width }: View): boolean {
+  if (places.filter((i) => still[i] >= stillFor).length < places.length * 0.8) return false;
+  const own = new Set(places);
+  let [now, before] = [0, 0];
+  for (const i of places) {
+    for (const step of [-2, 2, -2 * width, 2 * width]) {
+      const k = i + step;
+      if (own.has(k) || k < 0 || k >= cells.length) continue;
+      now += Math.abs(cells[i] - cells[k]);
+      before += Math.abs(usual[i] - usual[k]);
+    }
+  }
+  return now < before * 0.6;
+}
+
+/** All that hangs together, a cell apart counted as together. */
+function components(mask: Float32Array, width: number, height: number): Component[] {
   const seen = new Uint8Array(mask.length);
-  const boxes: [number, number, number, number][] = [];
+  const found: Component[] = [];
   for (let start = 0; start < mask.length; start++) {
     if (!mask[start] || seen[start]) continue;
     let [left, top, right, foot, count] = [width, height, 0, 0, 0];
     const stack = [start];
+    const places = [start];
     seen[start] = 1;
     for (let i = stack.pop(); i !== undefined; i = stack.pop()) {
       const [x, y] = [i % width, Math.floor(i / width)];
@@ -166,12 +202,14 @@ function components(mask: Float32Array, width: number, height: number): [number,
           if (!mask[k] || seen[k]) continue;
           seen[k] = 1;
           stack.push(k);
+          places.push(k);
         }
       }
     }
-    if (count >= leastCells) boxes.push([left / width, top / height, (right - left + 1) / width, (foot - top + 1) / height]);
+    if (count < leastCells) continue;
+    found.push({ box: [left / width, top / height, (right - left + 1) / width, (foot - top + 1) / height], places });
   }
-  return boxes;
+  return found;
 }
 
 function json(response: ServerResponse, status: number, body: unknown): void {
