@@ -17,13 +17,30 @@ function crossesItself(corners: readonly (readonly [number, number])[]): boolean
   return false;
 }
 
-/** Corners of an area; it may not cross itself. */
+/** Smaller than this share of the picture an area has nothing in it; shorter than this nobody can cross a line. */
+const leastArea = 0.0001;
+const leastLine = 0.005;
+
+/** What an outline encloses, as a share of the picture (shoelace formula). */
+const enclosedBy = (corners: readonly (readonly [number, number])[]): number =>
+  Math.abs(
+    corners.reduce((sum, [x, y], i) => {
+      const [nextX, nextY] = corners[(i + 1) % corners.length];
+      return sum + x * nextY - nextX * y;
+    }, 0),
+  ) / 2;
+
+const lengthOf = (corners: readonly (readonly [number, number])[]): number =>
+  corners.slice(1).reduce((sum, [x, y], i) => sum + Math.hypot(x - corners[i][0], y - corners[i][1]), 0);
+
+/** Corners of an area; it may not cross itself, and has something in it. */
 const Polygon = z
   .array(Position)
   .min(3)
   .max(64)
   .superRefine((corners, ctx) => {
     if (crossesItself(corners)) ctx.addIssue({ code: 'custom', params: { code: 'polygon-crosses', values: {} } });
+    else if (enclosedBy(corners) < leastArea) ctx.addIssue({ code: 'custom', params: { code: 'polygon-flat', values: {} } });
   });
 
 /** An area that was painted: rows from the top of the picture, all of one length, `#` where it is painted and `.` where not. */
@@ -77,7 +94,15 @@ export const Mark = z
     /** An area that is never kept and never shown. */
     private: Area.optional(),
     /** Corners of a line, from one end to the other. */
-    line: z.array(Position).min(2).max(32).optional(),
+    line: z
+      .array(Position)
+      .min(2)
+      .max(32)
+      .superRefine((corners, ctx) => {
+        if (corners.length > 1 && lengthOf(corners) < leastLine)
+          ctx.addIssue({ code: 'custom', params: { code: 'line-short', values: {} } });
+      })
+      .optional(),
     /** Which side is "in", for somebody who walks the line from its first corner to its last. */
     in: z.enum(['left', 'right']).optional(),
     /** No filter holds in the zone: any change as large as the threshold counts. */

@@ -99,6 +99,8 @@ const findings: Readonly<Record<string, readonly [what: string, mend: string]>> 
   'bad-pointer': ['{value} is no JSON Pointer', 'Write it like /person/name (RFC 6901).'],
   'bad-network': ['{value} is no network', 'Write it like 192.168.1.0/24 or fd00::/8.'],
   'control-characters': ['the text holds control characters', 'Write it on one line, without them.'],
+  'polygon-flat': ['the outline encloses nothing', 'Drag its corners apart.'],
+  'line-short': ['the line has no length', 'Drag its ends apart.'],
   'polygon-crosses': ['the outline crosses itself', 'Give the corners in the order in which one walks around the area.'],
   'one-of-these': ['needs exactly one of: {expected}', 'Write one of them, and only one.'],
   'word-not-here': ['{word} does not go with {action}', 'Take it out, or use another action.'],
