@@ -78,6 +78,30 @@ test('who passes beside a line, or dithers on it, does not cross it', () => {
   assert.equal(kinds([...along([0.5, 0.4], [0.5, 0.59], 10), ...dithers, ...along([0.5, 0.62], [0.5, 0.9], 12)]), 1, 'dithers and goes on');
 });
 
+test('whoever is seen without their legs for a while has not walked back over a line', () => {
+  const tracker = new Tracker({ forgetMs: 1_000, reach: 1.5 });
+  const watch = new ObjectWatch(objectSettings(camera(door)));
+  const way = along([0.5, 0.4], [0.5, 0.9], 40);
+  for (const [from, to] of [
+    [18, 22],
+    [18, 34],
+    [4, 12],
+  ]) {
+    const crossed = way.flatMap(([x, y], i) => {
+      const [left, top, wide, high] = standing(x, y);
+      const box: Box = i >= from && i < to ? [left, top, wide, high * 0.45] : [left, top, wide, high];
+      const { of, ended } = tracker.see([{ box }], i * 200);
+      return watch.see(of, ended, i * 200).filter(({ kind }) => kind === 'crossed');
+    });
+    assert.deepEqual(
+      crossed.map(({ direction }) => direction),
+      ['in'],
+      `legs lost from ${from} to ${to}`,
+    );
+    watch.see([], tracker.reset(), 40 * 200);
+  }
+});
+
 test('entering, lingering and leaving a zone are told once each, with how long', () => {
   const zone: Camera['marks'] = {
     hall: {

@@ -133,3 +133,27 @@ test('a lamp that is switched back shows what is known: who comes then is seen a
   assert.equal(began.length, 1);
   assert.ok(began[0] >= 181 && began[0] <= 186, `${began}`);
 });
+
+test('two who are known stay two when they touch on the picture, and go apart again', () => {
+  // One goes to the right; the other comes near from below, touches them, and goes away again.
+  const draw: Draw = (grey, x, y, frame) => {
+    const i = frame - settledFrame;
+    const near = Math.min(22, Math.abs(i - 16) * 2);
+    const [first, second] = [
+      [20 + i * 3, 8, 10, 26],
+      [26 + i * 3, 34 + near, 10, 26],
+    ];
+    if (within(x, y, first)) return 30;
+    return within(x, y, second) ? 225 : grey;
+  };
+  const detector = motionDetector(settings);
+  for (let i = 0; i < settledFrame; i++) detector.see(picture(i, nothing));
+  const counted = Array.from({ length: 30 }, (_, i) => {
+    const { blobs } = detector.see(picture(settledFrame + i, draw));
+    return blobs.flatMap(({ verdict, track }) => (verdict === 'counted' ? [track] : [])).sort((a, b) => a - b);
+  }).slice(8);
+  assert.ok(
+    counted.every((tracks) => tracks.length === 2 && tracks.join() === counted[0].join()),
+    counted.map((tracks) => tracks.join()).join(' | '),
+  );
+});

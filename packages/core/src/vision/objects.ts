@@ -67,7 +67,9 @@ interface Followed {
   other: number;
   odd: number;
   readonly zones: Map<string, InZone>;
-  readonly lines: Map<string, AtLine>;
+  /** Where it stood last, by either height. */
+  lines: Map<string, AtLine>;
+  otherLines: Map<string, AtLine>;
 }
 
 /** On which side of a line a point lies: positive left of one who walks it, and how far away. */
@@ -103,12 +105,12 @@ function crosses(corners: readonly Position[], a: Point, b: Point): boolean {
  */
 function isWhole(one: Followed, { box: [, , , high], seen }: Track): boolean {
   const isLike = (other: number) => Math.min(high, other) >= Math.max(high, other) * sameHigh;
-  const known = isLike(one.high);
-  // Of whoever has only just come nobody knows yet how tall they are.
-  if (!known && !isLike(one.other) && seen > newSightings && ++one.odd < oddSightings) return false;
-  if (!known) {
+  if (!isLike(one.high)) {
+    const known = isLike(one.other);
+    // Of whoever has only just come nobody knows yet how tall they are.
+    if (!known && seen > newSightings && ++one.odd < oddSightings) return false;
     [one.high, one.other] = [high, one.high];
-    one.lines.clear();
+    [one.lines, one.otherLines] = [known ? one.otherLines : new Map(), one.lines];
   }
   one.odd = 0;
   one.high += (high - one.high) * newHigh;
@@ -135,6 +137,7 @@ export class ObjectWatch {
         odd: 0,
         zones: new Map(),
         lines: new Map(),
+        otherLines: new Map(),
       };
       this.followed.set(track.id, one);
       if (!one.believed) {
