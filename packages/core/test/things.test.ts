@@ -1,23 +1,13 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import type { Box } from '@causalis/contract';
-import { type GreyPicture, type MotionSettings, motionDetector, Tracker } from '../src/index.js';
+import { type GreyPicture, motionDetector, Tracker } from '../src/index.js';
+import { watched } from './watched.js';
 
 // What is a thing, and what only looks like one: leaves, shadows, pictures that are sent again.
 const width = 160;
 const height = 90;
 const everyMs = 200;
-const settings: MotionSettings = {
-  difference: 14,
-  threshold: 0.001,
-  smallest: 0.001,
-  largest: 0.6,
-  atLeastMs: 400,
-  quietMs: 2_000,
-  pauseMs: 0,
-  zones: [],
-  ignored: [],
-};
 /** By then it is known how much each place moves by itself. */
 const settledFrame = 90;
 
@@ -53,7 +43,7 @@ test('what is seen here and there goes nowhere; what runs goes on', () => {
 test('pictures that are sent again are one: what moves begins once, and no later', () => {
   const walk: Draw = (grey, x, y, frame) => (within(x, y, [10 + (frame - settledFrame) * 3, 40, 9, 22]) ? 30 : grey);
   const begins = (times: number) => {
-    const detector = motionDetector(settings);
+    const detector = motionDetector(watched);
     const began: number[] = [];
     for (let i = 0; i < settledFrame + 30; i++) {
       for (let k = 0; k < times; k++) {
@@ -76,7 +66,7 @@ test('a body’s shadow is no part of its size', () => {
     if (within(x - step, y, body)) return 40 + 30 * chance(x - step, y, 9);
     return within(x - step, y, shadow) ? grey * 0.6 : grey;
   };
-  const detector = motionDetector(settings);
+  const detector = motionDetector(watched);
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i, nothing));
   const wide = Array.from({ length: 8 }, (_, i) => {
     const { blobs } = detector.see(picture(settledFrame + i, walk));
@@ -93,7 +83,7 @@ test('before leaves that flicker, what is whole counts although it hardly moves'
   const flicker: Draw = (grey, x, y, frame) => (within(x, y, tree) && chance(x >> 1, y >> 1, frame * 7) > 0.7 ? grey - 60 : grey);
   const hand: Draw = (grey, x, y, frame) =>
     within(x, y, [70, 20 + ((frame - settledFrame) % 2), 30, 36]) ? 215 - 8 * (frame % 2) : flicker(grey, x, y, frame);
-  const detector = motionDetector(settings);
+  const detector = motionDetector(watched);
   const look = (i: number, draw: Draw) => detector.see(picture(i, draw)).changes.map(({ change }) => change);
   const calm = Array.from({ length: settledFrame }, (_, i) => look(i, flicker)).flat();
   assert.deepEqual(calm, [], 'the leaves alone are nothing');
@@ -103,7 +93,7 @@ test('before leaves that flicker, what is whole counts although it hardly moves'
 test('the meter of differences passes its line exactly when enough of the zone has changed', () => {
   const walk: Draw = (grey, x, y, frame) => (within(x, y, [10 + (frame - settledFrame) * 3, 40, 9, 22]) ? 30 : grey);
   const sways: Draw = (grey, x, y, frame) => (within(x, y, [100, 0, 30, 40]) && frame % 2 === 1 ? grey - 40 : grey);
-  const detector = motionDetector({ ...settings, threshold: 0.005 });
+  const detector = motionDetector({ ...watched, threshold: 0.005 });
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i, sways));
   const differs = (i: number, draw: Draw) => {
     const { difference, threshold } = detector.see(picture(i, draw));
@@ -118,7 +108,7 @@ test('the meter of differences passes its line exactly when enough of the zone h
 
 test('a lamp that is switched back shows what is known: who comes then is seen at once', () => {
   const lit = (on: boolean): Draw => (on ? nothing : (grey, x) => grey * (x < 50 ? 0.35 : x < 105 ? 0.65 : 1));
-  const detector = motionDetector(settings);
+  const detector = motionDetector(watched);
   const began: number[] = [];
   const settles: number[] = [];
   for (let i = 0; i < 330; i++) {
@@ -146,7 +136,7 @@ test('two who are known stay two when they touch on the picture, and go apart ag
     if (within(x, y, first)) return 30;
     return within(x, y, second) ? 225 : grey;
   };
-  const detector = motionDetector(settings);
+  const detector = motionDetector(watched);
   for (let i = 0; i < settledFrame; i++) detector.see(picture(i, nothing));
   const counted = Array.from({ length: 30 }, (_, i) => {
     const { blobs } = detector.see(picture(settledFrame + i, draw));

@@ -4,7 +4,6 @@ import {
   compareReplays,
   type GreyPicture,
   Kernel,
-  type MotionSettings,
   motionDetector,
   plainOpsFor,
   type RememberedFrame,
@@ -12,6 +11,7 @@ import {
   suggest,
   ViewWatch,
 } from '../src/index.js';
+import { watched } from './watched.js';
 
 const [width, height] = [320, 180];
 /** A room with edges: bricks of different greys. */
@@ -117,21 +117,9 @@ test('a view that stays changed is taken as the usual one after ten minutes', ()
   );
 });
 
-const settings: MotionSettings = {
-  difference: 14,
-  threshold: 0.001,
-  smallest: 0.001,
-  largest: 0.6,
-  atLeastMs: 400,
-  quietMs: 2_000,
-  pauseMs: 0,
-  zones: [],
-  ignored: [],
-};
-
 /** A walker crosses for `n` pictures; what the detector said, and what was remembered. */
 function remember() {
-  const detector = motionDetector(settings);
+  const detector = motionDetector(watched);
   const frames: RememberedFrame[] = [];
   const began: number[] = [];
   for (let i = 0; i < 200; i++) {
@@ -148,7 +136,7 @@ function remember() {
 const { frames, began } = remember();
 
 test('a replay of what is remembered gives the events that there were', () => {
-  const { events } = replay(frames, settings);
+  const { events } = replay(frames, watched);
   assert.deepEqual(
     events.map(({ firstMs }) => firstMs),
     began,
@@ -157,14 +145,14 @@ test('a replay of what is remembered gives the events that there were', () => {
 });
 
 test('other settings show what would come, stay and go', () => {
-  const before = replay(frames, settings).events;
-  const larger = replay(frames, { ...settings, smallest: 0.05 });
+  const before = replay(frames, watched).events;
+  const larger = replay(frames, { ...watched, smallest: 0.05 });
   assert.equal(larger.events.length, 0);
   assert.ok((larger.removed['too-small'] ?? 0) > 20);
   assert.deepEqual(compareReplays(before, larger.events).go.length, 1);
   assert.deepEqual(compareReplays(larger.events, before).come.length, 1);
   const away = replay(frames, {
-    ...settings,
+    ...watched,
     ignored: [
       [
         [0, 0.3],
@@ -176,7 +164,7 @@ test('other settings show what would come, stay and go', () => {
   });
   assert.equal(away.events.length, 0, 'an ignored area takes it away');
   const halves = replay(frames, {
-    ...settings,
+    ...watched,
     zones: [
       {
         name: 'left',
@@ -197,13 +185,13 @@ test('other settings show what would come, stay and go', () => {
 });
 
 test('a suggestion keeps an ordinary minute quiet and changes nothing of a quiet one', () => {
-  const found = suggest(frames, settings);
-  assert.equal(replay(frames, { ...settings, ...found }).events.length, 0);
-  assert.deepEqual(suggest([], settings), {});
+  const found = suggest(frames, watched);
+  assert.equal(replay(frames, { ...watched, ...found }).events.length, 0);
+  assert.deepEqual(suggest([], watched), {});
 });
 
 test('a light that falls on a wall is no event', () => {
-  const detector = motionDetector({ ...settings, zones: [] });
+  const detector = motionDetector({ ...watched, zones: [] });
   const verdicts = new Set<string>();
   for (let i = 0; i < 160; i++) {
     const bytes = room();

@@ -12,21 +12,12 @@ import {
   type ZoneState,
 } from '../src/index.js';
 import { BlobFinder } from '../src/vision/blobs.js';
+import { watched } from './watched.js';
 
 const width = 160;
 const height = 90;
 const everyMs = 200;
-const settings: MotionSettings = {
-  difference: 14,
-  threshold: 0.004,
-  smallest: 0.002,
-  largest: 0.6,
-  atLeastMs: 400,
-  quietMs: 2_000,
-  pauseMs: 0,
-  zones: [],
-  ignored: [],
-};
+const settings = { ...watched, threshold: 0.004, smallest: 0.002 };
 
 /** A grey picture with squares on it: left, top, side, grey. */
 function picture(frame: number, ...squares: [number, number, number, number][]): GreyPicture {
