@@ -55,10 +55,8 @@ const shown = computed(() => props.marks.filter(({ corners, cells }) => corners.
     <polyline v-else-if="mark.kind === 'line'" :points="points(mark.corners)" />
     <polygon v-else :points="points(mark.corners)" />
     <path v-if="mark.kind === 'line'" :d="arrow(mark)" />
-    <text v-bind="nameAt(mark)">
-      {{ mark.name }}
-      <tspan v-if="countOf(mark.name)" dx="10" class="count">{{ countOf(mark.name) }}</tspan>
-    </text>
+    <text v-bind="nameAt(mark)">{{ mark.name }}</text>
+    <text v-if="countOf(mark.name)" v-bind="nameAt(mark)" dy="1.25em">{{ countOf(mark.name) }}</text>
   </g>
 </template>
 
