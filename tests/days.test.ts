@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { dropDays, openDatabase, prepareDays, takeDue, takeLease } from '@causalis/service';
+import { atOneMoment, dropDays, openDatabase, prepareDays, takeDue, takeLease } from '@causalis/service';
 import { ask, freshDatabase } from './at-work/database.js';
 import { Garden } from './at-work/garden.js';
 
@@ -135,4 +135,23 @@ test('of a hundred thousand that are due, taking some looks at hardly more than 
   } finally {
     await opened.sequelize.close();
   }
+});
+
+test('what is read while a day is made is read again, and not refused', async () => {
+  const ledger = await openDatabase(database.url, noon);
+  let times = 0;
+  const count = (table: string, transaction: Parameters<Parameters<typeof atOneMoment>[1]>[0]) =>
+    ledger.sequelize.query(`SELECT COUNT(*) AS n FROM ${table}`, { transaction, type: 'SELECT' });
+  try {
+    await atOneMoment(ledger, async (transaction) => {
+      times++;
+      // The moment is that of the first reading.
+      await count('sites', transaction);
+      if (times === 1) await prepareDays(database.url, daysAgo(-4));
+      await count('events', transaction);
+    });
+  } finally {
+    await ledger.sequelize.close();
+  }
+  assert.equal(times, 2);
 });

@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
 export { freeBytes, writeWhole } from './files.js';
-export { type Database, openDatabase } from './ledger/database.js';
+export { atOneMoment, type Database, openDatabase } from './ledger/database.js';
 export { dropDays, prepareDays } from './ledger/days.js';
 export { takeLease } from './ledger/leases.js';
 export { takeDue } from './ledger/queue.js';

@@ -58,9 +58,23 @@ export async function openDatabase(url: string, now: number): Promise<Database> 
   return { sequelize, models: defineModels(sequelize) };
 }
 
+/** A table may be altered so often in a row while something is read: a day is made and an old one dropped. */
+const mostAltered = 3;
+
 /** Reads several things as they were at one moment: what is committed meanwhile is seen by none of them. */
-export const atOneMoment = <T>({ sequelize }: Database, read: (transaction: Transaction) => Promise<T>): Promise<T> =>
-  sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true }, read);
+export async function atOneMoment<T>({ sequelize }: Database, read: (transaction: Transaction) => Promise<T>): Promise<T> {
+  const options = { isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true };
+  for (let tried = 1; ; tried++) {
+    try {
+      return await sequelize.transaction(options, read);
+    } catch (error) {
+      if (!isAltered(error) || tried >= mostAltered) throw error;
+    }
+  }
+}
+
+/** True when a table got or lost a part between the moment that is read and the reading (1412): at the next moment it is there. */
+const isAltered = (error: unknown): boolean => numberOf(error) === 1412;
 
 /** True for errors that say that the database does not answer, as opposed to refusing what it was asked. */
 export function isAway(error: unknown): boolean {
