@@ -126,7 +126,9 @@ export class Kernel {
   /** Whether a picture is, to the last pixel, the one before: cameras and files repeat themselves to keep their rate. */
   hasJustSeen({ bytes }: GreyPicture): boolean {
     const { picture } = this.memory;
-    return this.frames > 0 && bytes.length <= picture.length && bytes.every((value, i) => value === picture[i]);
+    if (this.frames === 0 || bytes.length > picture.length) return false;
+    for (let i = 0; i < bytes.length; i++) if (bytes[i] !== picture[i]) return false;
+    return true;
   }
 
   /** Keeps the background as it is now, before another picture spoils it. */
