@@ -102,6 +102,8 @@ try {
     '/cameras/palm-house',
     async (page) => {
       await page.getByRole('button', { name: /^hall/ }).click();
+      // The meters have something to show.
+      await page.waitForFunction(() => (document.querySelector('.meter polyline')?.getAttribute('points') ?? '').split(' ').length > 60);
       await page.locator('.named.counted').first().waitFor({ timeout: 90_000 });
     },
     { height: 1240 },

@@ -22,6 +22,7 @@ export const texts = {
     title: 'Watch',
     level: (zone: string) => `Level of ${zone}`,
     difference: (zone: string) => `Difference in ${zone}`,
+    levelOf: (level: string, threshold: string) => `${level} of ${threshold}`,
     changes: (level: string, threshold: string) => `${level} of it changes, ${threshold} must`,
     differs: (levels: number, wanted: number) => `differs by ${levels} grey level${levels === 1 ? '' : 's'}, ${wanted} must`,
     noCameras: 'The site has no cameras yet.',

@@ -191,7 +191,7 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
         />
         <div>
           <button type="button" class="plain-button" :aria-disabled="busy !== ''" @click="suggest">{{ t.suggest }}</button>
-          <span class="soft small"> {{ t.suggestHow }}</span>
+          <span class="soft small how">{{ t.suggestHow }}</span>
           <p v-if="suggested" role="status">{{ suggested }}</p>
         </div>
         <TimeBar :event="newest" :in-force="report.value.value.watching" :own="draft.watching" />
@@ -262,6 +262,9 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
   paint-order: stroke;
   stroke: #1d2420;
   stroke-width: 4px;
+}
+.how {
+  margin-left: 0.6rem;
 }
 h2 {
   margin: 0 0 0.3rem;

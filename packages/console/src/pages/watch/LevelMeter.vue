@@ -29,7 +29,7 @@ const states = { quiet: 'quiet', rising: 'rising', moving: 'moving' };
     <div class="words small">
       <strong>{{ zone.zone }}</strong>
       <span class="state">{{ states[zone.state] }}</span>
-      <span class="soft">{{ texts.watch.changes(shareText(zone.level), shareText(threshold)) }}</span>
+      <span class="soft">{{ texts.watch[both ? 'changes' : 'levelOf'](shareText(zone.level), shareText(threshold)) }}</span>
       <span class="soft right">{{ texts.watch.last }}</span>
     </div>
     <TraceLine :points="levels" :passes="threshold" :moving="moving" :label="texts.watch.level(zone.zone)" />
