@@ -8,8 +8,9 @@ const knownAfter = 5;
 const leastWay = 0.03;
 /** A piece is a known thing's own when this share of it lies where that is expected; a known thing is in a blob when this share of it is. */
 const ownedShare = 0.6;
-/** A part of a blob with fewer cells is nobody. */
+/** A part of a blob with fewer cells, or narrower than the rim that the mask puts around each thing, is nobody. */
 const leastCells = 12;
+const leastWide = 3;
 
 /** A thing that has been followed for a while, and where it is expected now. */
 export interface Known {
@@ -69,7 +70,11 @@ export function parted(
       at += own.length;
     });
   }
-  return parts.filter((part) => part.reduce((sum, piece) => sum + piece.cells, 0) >= leastCells);
+  return parts.filter((part) => {
+    if (part.reduce((sum, piece) => sum + piece.cells, 0) < leastCells) return false;
+    const { left, top, right, foot } = around(part);
+    return right - left + 1 >= leastWide && foot - top + 1 >= leastWide;
+  });
 }
 
 function edgesOf(own: readonly number[], width: number): Edges {

@@ -8,7 +8,8 @@ const most = 255;
 /**
  * By how many grey levels the most different cells of a zone differ: as many of them as the threshold asks for, a
  * share of the zone, differ by this much at least. Once it is above `difference`, the level is above the threshold,
- * before any filter. Where a place moves by itself it must differ by more, and its difference is said the smaller. Zones are masks over the kernel's cells, 1 inside.
+ * before any filter. Where a place moves by itself it must differ by more, and its difference is said the smaller.
+ * Zones are masks over the kernel's cells, 1 inside.
  */
 export function differsBy(kernel: Kernel, mask: Uint8Array, size: number, threshold: number): number {
   const { now, mean, around, width, height } = kernel.memory;

@@ -1,7 +1,5 @@
-import type { Blob } from './blobs.js';
+import type { Blob, Edges } from './blobs.js';
 import type { Kernel } from './kernel/kernel.js';
-
-type Edges = Pick<Blob, 'left' | 'top' | 'right' | 'foot'>;
 
 /** Black cells, whose ratio is mostly noise, weigh little: 8 levels × 128. */
 const offset = 1_024;
@@ -12,8 +10,9 @@ const evenness = 0.05;
 /** Columns are a shadow's when this share of their inner cells is, and each is this low beside the highest. */
 const shadowShare = 0.5;
 const low = 0.5;
-/** So much of a thing's width must go that it is worth it. */
+/** So much of a thing's width must go that it is worth it, and so many cells stay: the outermost are the mask's rim. */
 const worthwhile = 0.2;
+const leastWide = 3;
 /** A thing that is narrower than this share of its height throws none to its side; one as small as this says nothing. */
 const leastShape = 0.6;
 const leastCells = 60;
@@ -54,5 +53,6 @@ export function withoutShadow(pieces: readonly Blob[], edges: Edges, cells: Int3
     return dark > 0 && dark >= seen * shadowShare ? count : 0;
   };
   const [before, behind] = [thrown(0, 1), thrown(wide - 1, -1)];
-  return before + behind < wide * worthwhile ? edges : { ...edges, left: left + before, right: right - behind };
+  const gone = before + behind;
+  return gone < wide * worthwhile || wide - gone < leastWide ? edges : { ...edges, left: left + before, right: right - behind };
 }

@@ -9,7 +9,7 @@ import { client } from '../../use/session.js';
 import ValuesPanel from './ValuesPanel.vue';
 
 /** The values that a camera's group shares, and what a change of them does to every camera of it before it is saved. */
-const props = defineProps<{ group: string; inForce: readonly WatchingInForce[]; disabled: boolean }>();
+const props = defineProps<{ group: string; revision: string; inForce: readonly WatchingInForce[]; disabled: boolean }>();
 const emit = defineEmits<{ saved: []; dirty: [dirty: boolean] }>();
 const t = texts.cameras.shared;
 const { params } = useSite();
@@ -35,15 +35,17 @@ async function read() {
   watching.value = item.value?.watching ?? {};
   preview.value = undefined;
 }
-const change = (next: Watching) =>
-  run('look', async () => {
-    watching.value = next;
-    told.value = '';
-    preview.value = undefined;
-    if (!site.value || !item.value || !dirty.value) return;
-    const groups = { ...site.value.groups, [props.group]: { ...item.value, watching: next } };
-    preview.value = await client.call('preview', { params, body: JSON.stringify({ ...site.value, groups }) });
-  });
+async function tryOut(next: Watching) {
+  watching.value = next;
+  preview.value = undefined;
+  if (!site.value || !item.value || !dirty.value) return;
+  const groups = { ...site.value.groups, [props.group]: { ...item.value, watching: next } };
+  preview.value = await client.call('preview', { params, body: JSON.stringify({ ...site.value, groups }) });
+}
+const change = (next: Watching) => {
+  told.value = '';
+  return run('look', () => tryOut(next));
+};
 const save = () =>
   run('save', async () => {
     const { revision } = await client.call('putItem', {
@@ -55,6 +57,14 @@ const save = () =>
     await read();
     emit('saved');
   });
+/** Another revision is in force: what is being changed stays, unless the group itself was changed. */
+const follow = () =>
+  run('read', async () => {
+    const [before, mine] = [JSON.stringify(item.value?.watching), watching.value];
+    await read();
+    if (JSON.stringify(item.value?.watching) === before) await tryOut(mine);
+  });
+watch(() => props.revision, follow);
 void run('read', read);
 </script>
 

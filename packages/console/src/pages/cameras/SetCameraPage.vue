@@ -33,7 +33,7 @@ const route = useRoute();
 const { params, zone, may } = useSite();
 const mayConfigure = may('configure');
 const { busy, failed, run } = useDoing();
-const { saved, draft, dirty, past, told, besides, read, follow, change, undo, save, hold } = useDraft(props.camera);
+const { saved, draft, dirty, past, told, besides, tag, read, follow, change, undo, save, hold } = useDraft(props.camera);
 const counters = useCounters(params.site);
 const report = useReading(() => client.call('camera', { params: { ...params, key: props.camera } }));
 const { pictures, levels } = useLive(params.site, [props.camera]);
@@ -184,6 +184,7 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
         <GroupPanel
           v-if="saved?.group"
           :group="saved.group"
+          :revision="tag"
           :in-force="report.value.value.watching"
           :disabled="!mayConfigure"
           @dirty="(now) => (besides = now)"

@@ -79,6 +79,7 @@ export function useDraft(key: string) {
     past,
     told,
     besides,
+    tag,
     read,
     follow,
     change,
