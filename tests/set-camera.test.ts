@@ -146,7 +146,10 @@ test('what a group shares is changed for all of it, after it was shown what chan
   const lines = await page.locator('.group li').allTextContents();
   assert.ok(lines.includes('terrace, smallest: 0.05% becomes 0.2%'), lines.join('; '));
   await page.getByRole('button', { name: 'Save for 2 cameras' }).click();
-  await page.locator('.group').getByText(/Saved as revision/).waitFor();
+  await page
+    .locator('.group')
+    .getByText(/Saved as revision/)
+    .waitFor();
   const { watching } = await garden.service.client.call('camera', { params: { site, key: 'terrace' } });
   assert.deepEqual(
     watching.find(({ name }) => name === 'smallest'),
