@@ -31,11 +31,11 @@ export class Steering {
     if ('save' in command) return await tellHead(feed, command);
     this.endTour(camera);
     const tour = 'go' in command ? this.parts.document().cameras[camera]?.tours?.[command.go] : undefined;
-    if (!tour) return await this.order(camera, feed, command);
+    if (!tour) return (await this.order(camera, feed, command)).report;
     const end = new AbortController();
     this.tours.set(camera, end);
-    const report = await this.order(camera, feed, { go: tour.presets[0] });
-    void this.goRound(camera, feed, tour.presets, durationMs(tour.stay), end.signal);
+    const { report, stands } = await this.order(camera, feed, { go: tour.presets[0] });
+    void this.goRound(camera, feed, tour.presets, durationMs(tour.stay), stands, end.signal);
     return report;
   }
 
@@ -49,26 +49,43 @@ export class Steering {
     this.tours.delete(camera);
   }
 
-  private async order(camera: string, feed: OnvifFeed, command: HeadCommand): Promise<HeadReport> {
+  /** What the head said, and when it stands. */
+  private async order(camera: string, feed: OnvifFeed, command: HeadCommand): Promise<{ report: HeadReport; stands: Promise<void> }> {
     const order = (this.orders.get(camera) ?? 0) + 1;
     this.orders.set(camera, order);
     this.parts.moves(camera, true);
-    try {
-      return await tellHead(feed, command);
-    } finally {
-      void headStands(feed).then(() => {
+    const standing = () =>
+      headStands(feed).then(() => {
         // Only the last order's standing counts: the head may be on its way elsewhere.
         if (this.orders.get(camera) === order) this.parts.moves(camera, false);
       });
+    try {
+      return { report: await tellHead(feed, command), stands: standing() };
+    } catch (error) {
+      void standing();
+      throw error;
     }
   }
 
-  private async goRound(camera: string, feed: OnvifFeed, presets: readonly string[], stayMs: number, signal: AbortSignal): Promise<void> {
-    for (let i = 1; !signal.aborted; i++) {
+  /** From place to place; it stays at each from when it stands there. */
+  private async goRound(
+    camera: string,
+    feed: OnvifFeed,
+    presets: readonly string[],
+    stayMs: number,
+    first: Promise<void>,
+    signal: AbortSignal,
+  ): Promise<void> {
+    let stands = first;
+    for (let i = 1; ; i++) {
+      await stands;
       await wait(stayMs, undefined, { signal }).catch(() => undefined);
       if (signal.aborted) return;
       // A camera that is away for a while goes on with its tour when it is back.
-      await this.order(camera, feed, { go: presets[i % presets.length] }).catch((_: FeedFailure) => undefined);
+      stands = this.order(camera, feed, { go: presets[i % presets.length] }).then(
+        (ordered) => ordered.stands,
+        (_: FeedFailure) => undefined,
+      );
     }
   }
 }
