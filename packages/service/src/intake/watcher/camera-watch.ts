@@ -1,22 +1,12 @@
-import { randomUUID } from 'node:crypto';
-import { type CameraState, durationMs, type SeenObject } from '@causalis/contract';
-import {
-  type MotionDetector,
-  type MotionLook,
-  motionDetector,
-  ObjectWatch,
-  type OpsFor,
-  type RememberedFrame,
-  type Track,
-  Tracker,
-  ViewWatch,
-} from '@causalis/core';
+import { type CameraState, durationMs } from '@causalis/contract';
+import { type MotionDetector, type MotionLook, motionDetector, type OpsFor, type RememberedFrame, ViewWatch } from '@causalis/core';
 import { FeedFailure, type ReadyFeed } from '../feeds/contract.js';
 import { openFeed } from '../feeds/registry.js';
 import { followDevice } from './device-events.js';
 import { decodeGrey, encodeAfresh } from './jpeg.js';
 import type { FromWatcher, SentPicture, WatchedCamera, WatchedFeed } from './messages.js';
-import type { Recognised, RecogniserLine } from './recogniser.js';
+import { CameraObjects } from './objects.js';
+import type { RecogniserLine } from './recogniser.js';
 import { PictureRing } from './ring.js';
 
 /** No picture for this long: late, then lost. */
@@ -31,14 +21,10 @@ const longestPauseMs = 15_000;
 const pictureWithinMs = 3_000;
 /** The picture from before something happened to the view is this much older than it. */
 const beforeMs = 1_500;
-/** A recogniser is asked for this long after nothing moves any more, so that it sees things leave. */
-const afterMotionMs = 2_000;
 /** What is smaller than this share of the picture is not remembered. */
 const leastRemembered = 0.0002;
 /** What moved is handed over so often. */
 const handOverMs = 2_000;
-/** A recogniser fails when it has failed so often in a row. */
-const failingAfter = 3;
 
 export interface CameraWatchParts {
   readonly wall: () => number;
@@ -79,15 +65,9 @@ export class CameraWatch {
   private readonly end = new AbortController();
   private readonly detector: MotionDetector;
   private readonly view = new ViewWatch();
-  private readonly objects: ObjectWatch;
-  /** Follows what a recogniser names; without one the detector's own tracks are taken. */
-  private readonly named = new Tracker({ forgetMs: 2_500, reach: 1.2 });
-  private readonly trackIds = new Map<number, string>();
-  private recognised: readonly SeenObject[] = [];
-  private askedAt = 0;
+  private readonly objects: CameraObjects;
   private movedAt = 0;
   private moving = false;
-  private failures = 0;
   private frames: RememberedFrame[] = [];
   private readonly main: PictureRing;
   private readonly small = new PictureRing(6_000);
@@ -103,7 +83,12 @@ export class CameraWatch {
     this.camera = camera;
     this.parts = parts;
     this.detector = motionDetector(camera.motion, parts.steps);
-    this.objects = new ObjectWatch(camera.objects);
+    this.objects = new CameraObjects(camera, {
+      ...parts,
+      pictureAt: (at) => this.pictureAt(at),
+      recogniserChanged: () => this.change({ ...this.state, recogniser: this.objects.recogniser }),
+      ended: this.end.signal,
+    });
     const slow = Math.max(patience(camera.main), patience(camera.small ?? camera.main));
     this.main = new PictureRing(Math.max(10_000, slow * 4));
     this.lastPicture = parts.wall();
@@ -145,7 +130,7 @@ export class CameraWatch {
     const at = this.parts.wall();
     for (const change of this.detector.unsettle(at)) this.report(change, at);
     this.view.reset();
-    this.reportObjects([], this.camera.recogniser ? this.named.reset() : this.detector.gone, at);
+    this.objects.headMoves(this.detector.gone, at);
     const { view: _, moving: __, ...rest } = this.state;
     this.change(moving ? { ...rest, moving } : rest);
   }
@@ -226,9 +211,9 @@ export class CameraWatch {
     if (!this.moving && !this.sendsItself) this.lookAtView(at);
     this.remember(look, at);
     if (look.blobs.some(({ verdict }) => verdict === 'counted')) this.movedAt = at;
-    if (this.camera.recogniser) this.recognise(jpeg, at);
+    if (this.camera.recogniser) this.objects.recognise(jpeg, at, this.movedAt);
     // What is gone has left, also when the background is being learned anew.
-    else this.reportObjects(look.settling ? [] : this.detector.things, this.detector.gone, at);
+    else this.objects.follow(look.settling ? [] : this.detector.things, this.detector.gone, at);
     if (this.parts.viewed()) this.show(look, jpeg, at);
   }
 
@@ -274,74 +259,6 @@ export class CameraWatch {
     });
   }
 
-  /** Asks the recogniser about a picture, when it is time and it can take one more. */
-  private recognise(jpeg: Buffer, at: number): void {
-    const { recogniser } = this.camera;
-    if (!recogniser || at - this.askedAt < recogniser.everyMs * 0.9) return;
-    if (recogniser.when === 'motion' && at - this.movedAt > afterMotionMs) {
-      this.recognised = [];
-      this.reportObjects([], this.named.see([], at).ended, at);
-      return;
-    }
-    const line = this.parts.line(recogniser.key);
-    const picture = line.isFree(recogniser.most) ? encodeAfresh(jpeg, 85, this.camera.hidden) : undefined;
-    if (!picture) return;
-    this.askedAt = at;
-    void line.ask(recogniser, picture).then((answer) => {
-      if (this.end.signal.aborted) return;
-      this.told(answer.ok, answer.ok ? (answer.slow ? 'slow' : '') : answer.reason);
-      if (answer.ok) this.take(answer.objects, at);
-    });
-  }
-
-  /** What a recogniser said of a picture. Answers that overtake each other are taken as they come; an older one than the last is left out. */
-  private take(objects: readonly Recognised[], at: number): void {
-    const counted = objects.filter(({ verdict }) => verdict === 'counted');
-    const { of, ended } = this.named.see(counted, at);
-    const tracks = new Map(counted.map((one, i) => [one, of[i].id]));
-    this.recognised = objects.map((one) => ({ ...one, track: tracks.get(one) ?? 0 }));
-    this.reportObjects(of, ended, at);
-  }
-
-  private told(ok: boolean, reason: string): void {
-    const { recogniser } = this.camera;
-    if (!recogniser) return;
-    this.failures = ok ? 0 : this.failures + 1;
-    const state = ok
-      ? reason === 'slow'
-        ? 'slow'
-        : 'working'
-      : this.failures >= failingAfter
-        ? 'failing'
-        : (this.state.recogniser?.state ?? 'working');
-    this.parts.send({ kind: 'recogniser', recogniser: recogniser.key, ok, reason });
-    if (state !== this.state.recogniser?.state)
-      this.change({ ...this.state, recogniser: { state, ...(state === 'failing' ? { reason } : {}) } });
-  }
-
-  private reportObjects(tracks: readonly Track[], ended: readonly Track[], at: number): void {
-    const withLabels = this.camera.recogniser !== undefined;
-    for (const change of this.objects.see(tracks, ended, at)) {
-      // That something appeared says nothing that motion does not say, unless somebody knows what it is.
-      if (change.kind === 'appeared' && !withLabels) continue;
-      const { kind, track, timeMs, ...rest } = change;
-      const id = this.trackIds.get(track) ?? randomUUID();
-      this.trackIds.set(track, id);
-      const picture = kind === 'left' ? undefined : this.pictureAt(timeMs);
-      this.parts.send({
-        kind: 'object',
-        camera: this.camera.key,
-        change: kind,
-        track: id,
-        at: timeMs,
-        seen: at,
-        ...rest,
-        ...(picture ? { picture } : {}),
-      });
-    }
-    for (const { id } of ended) this.trackIds.delete(id);
-  }
-
   private report(change: MotionLook['changes'][number], at: number): void {
     const { motion, key } = this.camera;
     const zone = motion.zones.find(({ name }) => name === change.zone);
@@ -378,7 +295,7 @@ export class CameraWatch {
           differs: this.detector.differs(zone.zone, look.threshold),
         })),
         blobs: look.blobs.map(({ box, verdict, track, size }) => ({ box, verdict, track, size })),
-        objects: [...this.recognised],
+        objects: [...this.objects.recognised],
         removed: { ...look.removed },
         bytes: fresh?.length ?? 0,
       },
@@ -390,7 +307,8 @@ export class CameraWatch {
     const rate = Math.round((this.arrivals.length - 1) / 0.5) / 10;
     const before = this.state;
     const since = before.state === name ? before.since : new Date(from).toISOString();
-    const { broken, view, recogniser, moving } = before;
+    const { broken, view, moving } = before;
+    const { recogniser } = this.objects;
     const next: CameraState = {
       state: name,
       since,
