@@ -15,7 +15,7 @@ const fired = (event: EventRow) => event.verdicts.filter(({ verdict }) => verdic
   <ol class="events">
     <li v-for="event in events" :key="event.id">
       <RouterLink :to="`/ledger/events/${event.id}`" class="row" :class="{ bare: !event.still }">
-        <Thumb v-if="event.still" class="picture" :event="event" :alt="`Picture: ${eventText(event, event.title)}`" drawn />
+        <Thumb v-if="event.still" class="picture" :event="event" :alt="`Picture: ${eventText(event, event.title)}`" drawn fit />
         <span class="what">
           <span class="title">{{ eventText(event, event.title) }}</span>
           <time class="small soft" :datetime="event.time" :title="`${dateText(event.time, zone())} (${zone()})`">{{

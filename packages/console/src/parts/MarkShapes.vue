@@ -4,23 +4,25 @@ import { computed } from 'vue';
 import { texts } from '../texts.js';
 import type { CounterNow } from '../use/counters.js';
 import { acrossLine } from './line-side.js';
+import { usePictureHigh, pictureWide as wide } from './picture-high.js';
 
-/** Marks drawn over a picture of 1600 × 900: outlines with their names and what they count, never a fog. A line shows with an arrow which side is in. */
+/** Marks drawn over a picture: outlines with their names and what they count, never a fog. A line shows with an arrow which side is in. */
 const props = defineProps<{ marks: readonly DrawnMark[]; counts?: ReadonlyMap<string, Pick<CounterNow, 'in' | 'out' | 'inside'>> }>();
-const points = (corners: readonly (readonly [number, number])[]) => corners.map(([x, y]) => `${x * 1600},${y * 900}`).join(' ');
+const high = usePictureHigh();
+const points = (corners: readonly (readonly [number, number])[]) => corners.map(([x, y]) => `${x * wide},${y * high.value}`).join(' ');
 
 /** The outline of painted cells: the edges between painted and not. */
 function edges(cells: readonly string[]): string {
-  const [high, wide] = [900 / cells.length, 1600 / cells[0].length];
+  const [down, across] = [high.value / cells.length, wide / cells[0].length];
   const painted = (x: number, y: number) => cells[y]?.[x] === '#';
   const parts: string[] = [];
   cells.forEach((row, y) => {
     [...row].forEach((_, x) => {
       if (!painted(x, y)) return;
-      if (!painted(x - 1, y)) parts.push(`M${x * wide} ${y * high}v${high}`);
-      if (!painted(x + 1, y)) parts.push(`M${(x + 1) * wide} ${y * high}v${high}`);
-      if (!painted(x, y - 1)) parts.push(`M${x * wide} ${y * high}h${wide}`);
-      if (!painted(x, y + 1)) parts.push(`M${x * wide} ${(y + 1) * high}h${wide}`);
+      if (!painted(x - 1, y)) parts.push(`M${x * across} ${y * down}v${down}`);
+      if (!painted(x + 1, y)) parts.push(`M${(x + 1) * across} ${y * down}v${down}`);
+      if (!painted(x, y - 1)) parts.push(`M${x * across} ${y * down}h${across}`);
+      if (!painted(x, y + 1)) parts.push(`M${x * across} ${(y + 1) * down}h${across}`);
     });
   });
   return parts.join('');
@@ -32,12 +34,12 @@ function nameAt({ corners, cells }: DrawnMark) {
     row.includes('#') ? [[row.indexOf('#') / row.length, y / (cells?.length ?? 1)] as const] : [],
   );
   const [x, y] = [...corners, ...painted].sort((a, b) => a[0] + a[1] - b[0] - b[1])[0] ?? [0, 0];
-  return { x: Math.min(x, 0.86) * 1600 + 12, y: Math.max(y, 0.02) * 900 + 32 };
+  return { x: Math.min(x, 0.86) * wide + 12, y: Math.max(y, 0.02) * high.value + 32 };
 }
 
 /** An arrow across the middle of a line, towards the side that is in. */
 function arrow(mark: DrawnMark): string {
-  const { x, y, nx, ny } = acrossLine(mark);
+  const { x, y, nx, ny } = acrossLine(mark, high.value);
   const [tx, ty] = [x + nx * 56, y + ny * 56];
   const [px, py] = [-ny, nx];
   return `M${x} ${y}L${tx} ${ty}M${tx - nx * 16 + px * 12} ${ty - ny * 16 + py * 12}L${tx} ${ty}L${tx - nx * 16 - px * 12} ${ty - ny * 16 - py * 12}`;

@@ -1,15 +1,22 @@
 <script setup lang="ts">
 import type { LiveFrame } from '@causalis/contract';
 import { computed } from 'vue';
+import { usePictureHigh, pictureWide as wide } from './picture-high.js';
 import { verdictShapes } from './verdict-shapes.js';
 
-/** What moves on a picture of 1600 × 900, in the shape and colour of its verdict; what a recogniser named with its label. */
+/** What moves on a picture, in the shape and colour of its verdict; what a recogniser named with its label. */
 const props = defineProps<{ frame: LiveFrame; all?: boolean }>();
+const high = usePictureHigh();
 const blobs = computed(() =>
   (props.frame.objects.length > 0 && !props.all ? [] : props.frame.blobs).filter(({ verdict }) => props.all || verdict !== 'outside'),
 );
-const side = (box: readonly number[]) => ({ x: box[0] * 1600, y: box[1] * 900, width: box[2] * 1600, height: box[3] * 900 });
-const above = (box: readonly number[]) => ({ x: box[0] * 1600 + 6, y: Math.max(26, box[1] * 900 - 8) });
+const side = (box: readonly number[]) => ({
+  x: box[0] * wide,
+  y: box[1] * high.value,
+  width: box[2] * wide,
+  height: box[3] * high.value,
+});
+const above = (box: readonly number[]) => ({ x: box[0] * wide + 6, y: Math.max(26, box[1] * high.value - 8) });
 </script>
 
 <template>

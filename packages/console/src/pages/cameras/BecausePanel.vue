@@ -62,7 +62,7 @@ watch(about, () => void weigh(), { once: true });
   <section v-if="about" class="because">
     <h2>{{ t.notWanted }}</h2>
     <div class="about">
-      <Thumb :event="about" :alt="eventText(about, camera)" drawn />
+      <Thumb :event="about" :alt="eventText(about, camera)" drawn fit />
       <p>{{ clockText(about.time, zone) }} {{ eventText(about, camera) }}</p>
     </div>
     <ul>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import type { Mark } from '@causalis/contract';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
+import { pictureWide as sheetWide, usePictureHigh } from '../../parts/picture-high.js';
 import { texts } from '../../texts.js';
 import { isPainted, kindOf, shapeOf, withShape } from './use-draft.js';
 
 /** Draws the chosen mark over the picture: its corners dragged, put in and taken out, or its cells painted. By hand, finger and keyboard. */
 const props = defineProps<{ mark: Mark; name: string }>();
 const emit = defineEmits<{ change: [mark: Mark, step: boolean]; hold: [] }>();
+const sheetHigh = usePictureHigh();
 const picture = useTemplateRef<SVGGElement>('picture');
 const chosen = ref(0);
 const cell = ref({ x: 16, y: 9 });
@@ -122,9 +124,9 @@ function paintKey(event: KeyboardEvent) {
   } else return;
   event.preventDefault();
 }
-const wide = computed(() => 1600 / (cells.value?.[0].length ?? 1));
-const high = computed(() => 900 / (cells.value?.length ?? 1));
-const points = computed(() => corners.value.map(([x, y]) => `${x * 1600},${y * 900}`).join(' '));
+const wide = computed(() => sheetWide / (cells.value?.[0].length ?? 1));
+const high = computed(() => sheetHigh.value / (cells.value?.length ?? 1));
+const points = computed(() => corners.value.map(([x, y]) => `${x * sheetWide},${y * sheetHigh.value}`).join(' '));
 </script>
 
 <template>
@@ -132,8 +134,8 @@ const points = computed(() => corners.value.map(([x, y]) => `${x * 1600},${y * 9
     <template v-if="cells">
       <rect
         class="canvas"
-        width="1600"
-        height="900"
+        :width="sheetWide"
+        :height="sheetHigh"
         tabindex="0"
         role="application"
         :aria-label="`${name}. ${texts.cameras.paintHint}`"
@@ -161,8 +163,8 @@ const points = computed(() => corners.value.map(([x, y]) => `${x * 1600},${y * 9
         v-for="middle in middles"
         :key="`m${middle.i}`"
         class="middle"
-        :cx="middle.x * 1600"
-        :cy="middle.y * 900"
+        :cx="middle.x * sheetWide"
+        :cy="middle.y * sheetHigh"
         r="9"
         @pointerdown="insert(middle.i, [round(middle.x), round(middle.y)])"
       />
@@ -171,8 +173,8 @@ const points = computed(() => corners.value.map(([x, y]) => `${x * 1600},${y * 9
         :key="`c${i}`"
         class="corner"
         :class="{ chosen: chosen === i }"
-        :cx="x * 1600"
-        :cy="y * 900"
+        :cx="x * sheetWide"
+        :cy="y * sheetHigh"
         r="15"
         tabindex="0"
         role="button"

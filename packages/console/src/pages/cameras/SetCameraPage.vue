@@ -4,6 +4,8 @@ import { cameraText, dateText, kindText } from '@causalis/words';
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import MarkShapes from '../../parts/MarkShapes.vue';
+import PictureFrame from '../../parts/PictureFrame.vue';
+import { highFor, pictureWide } from '../../parts/picture-high.js';
 import SeenThings from '../../parts/SeenThings.vue';
 import { texts } from '../../texts.js';
 import { useSite } from '../../use/at-site.js';
@@ -50,6 +52,7 @@ void run('read', read);
 const steered = computed(() => saved.value !== undefined && deviceFeeds(saved.value).length > 0);
 const setWatching = (watching: Watching) => change({ watching });
 /** Smallest and largest as boxes of a standing person's shape, in the middle of the picture. */
+const high = computed(() => highFor(state.value));
 const sizes = computed(() => {
   const value = (name: 'smallest' | 'largest') =>
     parseShare(
@@ -57,8 +60,8 @@ const sizes = computed(() => {
     ) ?? 0;
   return (['smallest', 'largest'] as const).map((name) => {
     // Twice as high as wide in pixels; a box that does not fit is as high as the picture.
-    const high = Math.min(1, Math.sqrt(value(name) * 2 * (16 / 9)));
-    return { name, high: high * 900, wide: Math.min(1, value(name) / high) * 1600 };
+    const tall = Math.min(1, Math.sqrt((value(name) * 2 * pictureWide) / high.value));
+    return { name, high: tall * high.value, wide: Math.min(1, value(name) / tall) * pictureWide };
   });
 });
 
@@ -138,27 +141,24 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
     <p v-if="failed" class="failed" role="alert">{{ failed }}</p>
     <div class="columns">
       <section class="left">
-        <div class="picture">
-          <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${report.value.value.title}`">
-          <svg viewBox="0 0 1600 900">
-            <MarkShapes :marks="others" :counts="counts" />
-            <SeenThings v-if="live" :frame="live.frame" :all="all" />
-            <g class="sizes" aria-hidden="true">
-              <template v-for="size in sizes" :key="size.name">
-                <rect :x="(1600 - size.wide) / 2" :y="900 - size.high" :width="size.wide" :height="size.high" />
-                <text :x="(1600 + size.wide) / 2 + 8" :y="Math.max(30, 900 - size.high + 22)">{{ size.name }}</text>
-              </template>
-            </g>
-            <TrialCrossing
-              v-if="trial && mark?.line"
-              :key="trial"
-              :mark="drawn(chosen, mark)"
-              :direction="trial"
-              :counts="counts.get(chosen) ?? { in: 0, out: 0, inside: 0 }"
-            />
-            <MarkEditor v-if="mark" :mark="mark" :name="chosen" @hold="hold" @change="(next, step) => put(chosen, next, step)" />
-          </svg>
-        </div>
+        <PictureFrame :source="live?.url" :alt="`Live picture of ${report.value.value.title}`" :size="state" usable>
+          <MarkShapes :marks="others" :counts="counts" />
+          <SeenThings v-if="live" :frame="live.frame" :all="all" />
+          <g class="sizes" aria-hidden="true">
+            <template v-for="size in sizes" :key="size.name">
+              <rect :x="(pictureWide - size.wide) / 2" :y="high - size.high" :width="size.wide" :height="size.high" />
+              <text :x="(pictureWide + size.wide) / 2 + 8" :y="Math.max(30, high - size.high + 22)">{{ size.name }}</text>
+            </template>
+          </g>
+          <TrialCrossing
+            v-if="trial && mark?.line"
+            :key="trial"
+            :mark="drawn(chosen, mark)"
+            :direction="trial"
+            :counts="counts.get(chosen) ?? { in: 0, out: 0, inside: 0 }"
+          />
+          <MarkEditor v-if="mark" :mark="mark" :name="chosen" @hold="hold" @change="(next, step) => put(chosen, next, step)" />
+        </PictureFrame>
         <label class="small soft"><input v-model="all" type="checkbox"> {{ t.showAll }}</label>
         <MarkPanel :marks="marks" :may-change="mayConfigure" @trial="(way) => (trial = way)" />
         <HeadPanel v-if="steered" :camera="camera" />
@@ -232,21 +232,6 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
 .right {
   display: grid;
   gap: 1.1rem;
-}
-.picture {
-  container-type: inline-size;
-  position: relative;
-  aspect-ratio: 16 / 9;
-  background: var(--line);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.picture img,
-.picture svg {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
 }
 .sizes rect {
   fill: none;

@@ -2,13 +2,15 @@
 import type { DrawnMark } from '@causalis/contract';
 import { computed } from 'vue';
 import { acrossLine } from '../../parts/line-side.js';
+import { usePictureHigh } from '../../parts/picture-high.js';
 import { texts } from '../../texts.js';
 
 /** Somebody who crosses a line on trial: a dot that goes over it, and which numbers rise. Nothing is counted by it. */
 const props = defineProps<{ mark: DrawnMark; direction: 'in' | 'out'; counts: { in: number; out: number; inside: number } }>();
+const high = usePictureHigh();
 const reach = 150;
 const way = computed(() => {
-  const { x, y, nx, ny } = acrossLine(props.mark);
+  const { x, y, nx, ny } = acrossLine(props.mark, high.value);
   const turn = props.direction === 'in' ? reach : -reach;
   return { x1: x - nx * turn, y1: y - ny * turn, x2: x + nx * turn, y2: y + ny * turn };
 });
@@ -27,7 +29,7 @@ const said = computed(() => {
       <animate attributeName="cx" :from="way.x1" :to="way.x2" dur="0.15s" />
       <animate attributeName="cy" :from="way.y1" :to="way.y2" dur="0.15s" />
     </circle>
-    <text :x="Math.min(1100, Math.max(20, way.x2 + 30))" :y="Math.min(880, Math.max(40, way.y2 + 10))">{{ said }}</text>
+    <text :x="Math.min(1100, Math.max(20, way.x2 + 30))" :y="Math.min(high - 20, Math.max(40, way.y2 + 10))">{{ said }}</text>
   </g>
 </template>
 

@@ -2,6 +2,7 @@
 import type { BlobVerdict, EventRow } from '@causalis/contract';
 import { clockText, eventText } from '@causalis/words';
 import { computed, ref, shallowRef, watch } from 'vue';
+import PictureFrame from '../../parts/PictureFrame.vue';
 import SeenThings from '../../parts/SeenThings.vue';
 import { verdictShapes } from '../../parts/verdict-shapes.js';
 import { texts } from '../../texts.js';
@@ -75,10 +76,9 @@ watch(
     <p class="now" :class="{ counted: moving, rising: rising && !moving }" role="status">
       <span aria-hidden="true">{{ moving ? verdictShapes.counted : why ? verdictShapes[why] : '–' }}</span> {{ now }}
     </p>
-    <div class="picture">
-      <img v-if="pictures.get(camera)?.url" :src="pictures.get(camera)?.url" :alt="`Live picture of ${title}`">
-      <svg viewBox="0 0 1600 900" aria-hidden="true"><SeenThings v-if="frame" :frame="frame" /></svg>
-    </div>
+    <PictureFrame :source="pictures.get(camera)?.url" :alt="`Live picture of ${title}`" :size="frame?.state">
+      <SeenThings v-if="frame" :frame="frame" />
+    </PictureFrame>
     <section v-if="log.length > 0">
       <h2>{{ t.log }}</h2>
       <ul>
@@ -121,21 +121,6 @@ p {
   border-color: var(--thread);
   background: var(--thread);
   color: var(--on-thread);
-}
-.picture {
-  container-type: inline-size;
-  position: relative;
-  aspect-ratio: 16 / 9;
-  background: var(--line);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.picture img,
-.picture svg {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
 }
 ul {
   list-style: none;

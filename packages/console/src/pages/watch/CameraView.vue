@@ -3,6 +3,7 @@ import type { CameraReport } from '@causalis/contract';
 import { brokenText, cameraText, clockText } from '@causalis/words';
 import { computed } from 'vue';
 import MarkShapes from '../../parts/MarkShapes.vue';
+import PictureFrame from '../../parts/PictureFrame.vue';
 import SeenThings from '../../parts/SeenThings.vue';
 import { texts } from '../../texts.js';
 import type { CounterNow } from '../../use/counters.js';
@@ -29,14 +30,19 @@ const state = computed(() => props.camera.state);
       <span v-if="camera.state.broken" class="small soft">{{ brokenText(camera.state) }}</span>
       <time v-if="live && site" class="small soft" :datetime="live.frame.time">{{ clockText(live.frame.time, site.timezone) }}</time>
     </header>
-    <div class="picture" :class="{ stale: state.state !== 'live' }">
-      <img v-if="live?.url" :src="live.url" :alt="`Live picture of ${camera.title}`">
-      <p v-else class="waiting soft">{{ state.state === 'lost' ? cameraText(state) : texts.watch.waiting }}</p>
-      <svg viewBox="0 0 1600 900" aria-hidden="true">
-        <MarkShapes :marks="camera.marks" :counts="counts" />
-        <SeenThings v-if="live && state.state !== 'lost'" :frame="live.frame" />
-      </svg>
-    </div>
+    <PictureFrame
+      class="picture"
+      :class="{ stale: state.state !== 'live' }"
+      :source="live?.url"
+      :alt="`Live picture of ${camera.title}`"
+      :size="state"
+    >
+      <template #waiting>
+        <p class="waiting soft">{{ state.state === 'lost' ? cameraText(state) : texts.watch.waiting }}</p>
+      </template>
+      <MarkShapes :marks="camera.marks" :counts="counts" />
+      <SeenThings v-if="live && state.state !== 'lost'" :frame="live.frame" />
+    </PictureFrame>
     <LevelMeter
       v-for="zone in live?.frame.zones ?? []"
       :key="zone.zone"
@@ -69,23 +75,7 @@ header time {
 .state.lost {
   color: var(--urgent);
 }
-.picture {
-  container-type: inline-size;
-  position: relative;
-  aspect-ratio: 16 / 9;
-  background: var(--line);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.picture img,
-.picture svg {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  display: block;
-}
-.picture.stale img {
+.picture.stale :deep(img) {
   filter: grayscale(1) opacity(0.45);
 }
 .waiting {
