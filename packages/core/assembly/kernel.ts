@@ -1,15 +1,10 @@
 // The kernel's steps for WebAssembly with vectors of 128 bits, in AssemblyScript. `src/vision/kernel/ops.ts` says what
 // each does; a test holds both to the same bytes. Vectors may run over an array's end into its guard.
 
-export function reduce(picture: usize, stride: u32, factor: u32, columns: usize, cells: usize, width: u32, height: u32): void {
-  if (factor === 1) {
-    for (let y: u32 = 0; y < height; y++) memory.copy(cells + y * width, picture + y * stride, width);
-    return;
-  }
-  if (factor === 2) {
-    reduceByTwo(picture, stride, cells, width, height);
-    return;
-  }
+export function reduce(picture: usize, stride: u32, factor: u32, columns: usize, cells: usize, width: u32, height: u32): bool {
+  if (factor === 1) return takeAsItIs(picture, stride, cells, width, height);
+  if (factor === 2) return reduceByTwo(picture, stride, cells, width, height);
+  let other = false;
   const share: u32 = <u32>Math.round(65536.0 / <f64>(factor * factor));
   const across = width * factor;
   for (let y: u32 = 0; y < height; y++) {
@@ -35,14 +30,29 @@ export function reduce(picture: usize, stride: u32, factor: u32, columns: usize,
         sum += <u32>load<u16>(at);
         at += 2;
       }
-      store<u8>(out + x, (sum * share + 32768) >> 16);
+      const level = (sum * share + 32768) >> 16;
+      if (<u32>load<u8>(out + x) !== level) other = true;
+      store<u8>(out + x, level);
     }
   }
+  return other;
+}
+
+function takeAsItIs(picture: usize, stride: u32, cells: usize, width: u32, height: u32): bool {
+  let other = false;
+  for (let y: u32 = 0; y < height; y++) {
+    if (memory.compare(cells + y * width, picture + y * stride, width) === 0) continue;
+    other = true;
+    memory.copy(cells + y * width, picture + y * stride, width);
+  }
+  return other;
 }
 
 /** The usual case, a small feed of 640 pixels: (a + b + c + d) × 16,384 + 32,768 over 65,536 is the sum and two, over four. */
-function reduceByTwo(picture: usize, stride: u32, cells: usize, width: u32, height: u32): void {
+function reduceByTwo(picture: usize, stride: u32, cells: usize, width: u32, height: u32): bool {
   const two = i16x8.splat(2);
+  let unlike = i16x8.splat(0);
+  let other = false;
   for (let y: u32 = 0; y < height; y++) {
     let at = picture + y * 2 * stride;
     const out = cells + y * width;
@@ -50,15 +60,20 @@ function reduceByTwo(picture: usize, stride: u32, cells: usize, width: u32, heig
     for (; x + 16 <= width; x += 16) {
       const a = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(at)), i16x8.extadd_pairwise_i8x16_u(v128.load(at + stride)));
       const b = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(at, 16)), i16x8.extadd_pairwise_i8x16_u(v128.load(at + stride, 16)));
-      v128.store(out + x, i8x16.narrow_i16x8_u(i16x8.shr_u(i16x8.add(a, two), 2), i16x8.shr_u(i16x8.add(b, two), 2)));
+      const levels = i8x16.narrow_i16x8_u(i16x8.shr_u(i16x8.add(a, two), 2), i16x8.shr_u(i16x8.add(b, two), 2));
+      unlike = v128.or(unlike, v128.xor(v128.load(out + x), levels));
+      v128.store(out + x, levels);
       at += 32;
     }
     for (; x < width; x++) {
       const sum = <u32>load<u8>(at) + <u32>load<u8>(at, 1) + <u32>load<u8>(at + stride) + <u32>load<u8>(at + stride, 1);
-      store<u8>(out + x, (sum + 2) >> 2);
+      const level = (sum + 2) >> 2;
+      if (<u32>load<u8>(out + x) !== level) other = true;
+      store<u8>(out + x, level);
       at += 2;
     }
   }
+  return other || v128.any_true(unlike);
 }
 
 export function blur(cells: usize, rows: usize, now: usize, width: u32, height: u32): void {
@@ -249,4 +264,34 @@ export function tidy(changed: usize, clean: usize, grown: usize, width: u32, hei
     v128.store(grown + i, v128.or(v128.or(above, below), v128.or(v128.or(v128.load(at - 1), v128.load(at)), v128.load(at + 1))));
   }
   memory.fill(grown + end, 0, width);
+}
+
+/** Sixteen cells at a time: most of a mask is empty, and much of the rest is full. */
+export function runs(grown: usize, begin: usize, end: usize, width: u32, height: u32): u32 {
+  const zero = i8x16.splat(0);
+  let count: u32 = 0;
+  for (let y: u32 = 0; y < height; y++) {
+    const stop = (y + 1) * width;
+    let within = false;
+    for (let i = y * width; i < stop; i += 16) {
+      let bits = i8x16.bitmask(i8x16.ne(v128.load(grown + i), zero));
+      if (i + 16 > stop) bits &= (1 << (stop - i)) - 1;
+      let at: i32 = 0;
+      for (;;) {
+        const next = (within ? ~bits & 0xffff : bits) >> at;
+        if (next === 0) break;
+        at += ctz(next);
+        if (within) {
+          store<u32>(end + count * 4, i + at);
+          count++;
+        } else store<u32>(begin + count * 4, i + at);
+        within = !within;
+      }
+    }
+    if (within) {
+      store<u32>(end + count * 4, stop);
+      count++;
+    }
+  }
+  return count;
 }

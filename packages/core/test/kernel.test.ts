@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import { Kernel, plainOpsFor, wasmOps } from '../src/index.js';
 
 const vectors = wasmOps(await readFile(new URL('../kernel.wasm', import.meta.url)));
-const arrays = ['cells', 'now', 'mean', 'deviation', 'around', 'recent', 'changed', 'active', 'clean', 'grown'] as const;
+const arrays = ['cells', 'now', 'mean', 'deviation', 'around', 'recent', 'changed', 'active', 'clean', 'grown', 'begin', 'end'] as const;
 
 /** A row of pictures with noise, changing light and something that walks, from a seed. */
 function* pictures(seed: number, width: number, height: number, frames: number) {
@@ -41,6 +41,7 @@ test('vectors and plain code make the same bytes of any pictures', () => {
           for (const { memory } of [plain, fast]) memory.hold.fill(hold, wide, wide * 3);
           const picture = { width, height, bytes, timeMs: 0 };
           assert.deepEqual(fast.see(picture, elapsedMs), plain.see(picture, elapsedMs));
+          assert.equal(fast.runs(), plain.runs());
           for (const name of arrays) assert.deepEqual(fast.memory[name], plain.memory[name], name);
         }
       },

@@ -190,9 +190,9 @@ test('zones, specks and blobs are cut out as drawn', () => {
     20,
   );
   const finder = new BlobFinder(12, 8);
-  const mask = new Uint8Array(96);
-  for (const at of [40, 41, 52, 56, 95]) mask[at] = 1;
-  assert.deepEqual(finder.find(mask, 2), [{ left: 4, top: 3, right: 5, foot: 4, cells: 3, from: 0 }]);
+  const ops = plainOpsFor(12, 8, 96);
+  for (const at of [40, 41, 52, 56, 95]) ops.memory.grown[at] = 1;
+  assert.deepEqual(finder.find(ops.memory, ops.runs(), 2), [{ left: 4, top: 3, right: 5, foot: 4, cells: 3, from: 0 }]);
   assert.deepEqual([...finder.cells.subarray(0, 3)], [40, 41, 52]);
 });
 

@@ -12,61 +12,99 @@ export interface Blob {
   readonly from: number;
 }
 
+/** Runs of cells, row by row: where each begins, and one behind its end. */
+export interface Runs {
+  readonly begin: Int32Array;
+  readonly end: Int32Array;
+}
+
 /** Finds blobs frame by frame, with one set of lists for all frames. */
 export class BlobFinder {
-  /** The cells of all blobs of the last frame, blob by blob. */
+  /** The cells of all blobs of the last frame, blob by blob, each row by row. */
   readonly cells: Int32Array;
   private readonly width: number;
-  private readonly height: number;
-  private readonly words: number;
+  /** Of each run a run of the same blob that came before, or itself. */
+  private readonly leads: Int32Array;
+  /** Of each blob, at its first run: where its next cells are listed. */
+  private readonly place: Int32Array;
 
   constructor(width: number, height: number) {
     this.width = width;
-    this.height = height;
     this.cells = new Int32Array(width * height);
-    this.words = (width * height) >> 2;
+    const most = height * ((width >> 2) + 1);
+    [this.leads, this.place] = [new Int32Array(most), new Int32Array(most)];
   }
 
-  /** Connected components with eight neighbours, one flood each; the mask is used up. Its first byte stands at a multiple of four. */
-  find(mask: Uint8Array, leastCells: number): Blob[] {
-    const { cells, width, height } = this;
-    const four = new Uint32Array(mask.buffer, mask.byteOffset, this.words);
-    const size = width * height;
-    const blobs: Blob[] = [];
-    let end = 0;
-    for (let start = 0; start < size; start++) {
-      // Almost all of a mask is empty: four cells at a time.
-      if ((start & 3) === 0) {
-        while (start >> 2 < this.words && four[start >> 2] === 0) start += 4;
-        if (start >= size) break;
+  /**
+   * Connected components with eight neighbours: the first `runs` runs, joined with those that they touch in the row
+   * above (union by the earlier run, after Rosenfeld and Pfaltz 1966).
+   */
+  find({ begin, end }: Runs, runs: number, leastCells: number): Blob[] {
+    const { leads, cells, place, width } = this;
+    this.joinRuns(begin, end, runs);
+    const blobs = new Map<number, { left: number; top: number; right: number; foot: number; cells: number; from: number }>();
+    for (let run = 0; run < runs; run++) {
+      const lead = this.leadOf(run);
+      leads[run] = lead;
+      const y = Math.floor(begin[run] / width);
+      const [left, right] = [begin[run] - y * width, end[run] - 1 - y * width];
+      const blob = blobs.get(lead);
+      if (!blob) blobs.set(lead, { left, top: y, right, foot: y, cells: end[run] - begin[run], from: 0 });
+      else {
+        blob.left = Math.min(blob.left, left);
+        blob.right = Math.max(blob.right, right);
+        blob.foot = y;
+        blob.cells += end[run] - begin[run];
       }
-      if (mask[start] === 0) continue;
-      const from = end;
-      let [left, top, right, foot] = [width, height, 0, 0];
-      cells[end++] = start;
-      mask[start] = 0;
-      for (let next = from; next < end; next++) {
-        const i = cells[next];
-        const y = Math.floor(i / width);
-        const x = i - y * width;
-        if (x < left) left = x;
-        if (x > right) right = x;
-        if (y < top) top = y;
-        if (y > foot) foot = y;
-        for (let dy = y === 0 ? 0 : -1; dy <= (y === height - 1 ? 0 : 1); dy++) {
-          for (let dx = x === 0 ? 0 : -1; dx <= (x === width - 1 ? 0 : 1); dx++) {
-            const k = i + dy * width + dx;
-            if (mask[k] !== 0) {
-              mask[k] = 0;
-              cells[end++] = k;
-            }
-          }
-        }
-      }
-      if (end - from >= leastCells) blobs.push({ left, top, right, foot, cells: end - from, from });
-      else end = from;
     }
-    return blobs;
+    let all = 0;
+    for (const [lead, blob] of blobs) {
+      const large = blob.cells >= leastCells;
+      blob.from = all;
+      place[lead] = large ? all : -1;
+      if (large) all += blob.cells;
+    }
+    for (let run = 0; run < runs; run++) {
+      const lead = leads[run];
+      if (place[lead] < 0) continue;
+      for (let i = begin[run]; i < end[run]; i++) cells[place[lead]++] = i;
+    }
+    return [...blobs.values()].filter((blob) => blob.cells >= leastCells);
+  }
+
+  /** Joins the runs that touch. */
+  private joinRuns(begin: Int32Array, end: Int32Array, runs: number): void {
+    const { leads, width } = this;
+    // Runs of the row above that may still touch one: from `above` to before `row`, where the row of this run begins.
+    let [above, row, rowEnd] = [0, 0, 0];
+    for (let run = 0; run < runs; run++) {
+      leads[run] = run;
+      if (begin[run] >= rowEnd) {
+        above = begin[run] < rowEnd + width ? row : run;
+        row = run;
+        rowEnd = (Math.floor(begin[run] / width) + 1) * width;
+      }
+      // Those that end before this one begins touch nothing further on either.
+      while (above < row && end[above] + width < begin[run]) above++;
+      for (let k = above; k < row && begin[k] + width <= end[run]; k++) this.join(k, run);
+    }
+  }
+
+  private join(a: number, b: number): void {
+    const [one, other] = [this.leadOf(a), this.leadOf(b)];
+    if (one < other) this.leads[other] = one;
+    else this.leads[one] = other;
+  }
+
+  /** The first run of a run's blob; the way there is made shorter for who comes next. */
+  private leadOf(run: number): number {
+    const { leads } = this;
+    let at = run;
+    while (leads[at] !== at) {
+      leads[at] = leads[leads[at]];
+      at = leads[at];
+    }
+    return at;
   }
 }
 

@@ -195,13 +195,12 @@ export class MotionDetector {
     } else if (picture.timeMs - this.lastMs > gapMs) changes.push(...this.unsettle(picture.timeMs));
     const { prepared } = this;
     const { timeMs } = picture;
-    const isNew = timeMs - this.newMs > repeatedMs || !prepared.kernel.hasJustSeen(picture);
     const isDark = dark || this.night;
     const values = isDark ? { ...this.settings, ...this.settings.dark } : this.settings;
     prepared.kernel.difference = values.difference;
-    const { changed } = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, timeMs - this.lastMs)));
+    const { changed, repeated } = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, timeMs - this.lastMs)));
     this.lastMs = timeMs;
-    const shown = (!isNew && this.shown) || this.judge(prepared, values, changed, timeMs, changes);
+    const shown = (repeated && timeMs - this.newMs <= repeatedMs && this.shown) || this.judge(prepared, values, changed, timeMs, changes);
     this.shown = shown;
     const { settling, blobs } = shown;
     const zones = prepared.zones.map((zone, i) => {

@@ -82,8 +82,8 @@ export class Things {
    */
   see({ grid, kernel, finder }: Place, masks: readonly Uint8Array[], values: MotionValues, timeMs: number, restless: number): Judged[] {
     const { width, height } = grid;
-    const { grown, hold } = kernel.memory;
-    const found = finder.find(grown, leastCells);
+    const { hold } = kernel.memory;
+    const found = finder.find(kernel.memory, kernel.runs(), leastCells);
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
     const wet = this.fleeting.length >= showers.things;
     const known = knownThings(this.tracker.tracks, (id) => this.verdicts.get(id) === 'counted', timeMs);

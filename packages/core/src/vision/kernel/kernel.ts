@@ -9,6 +9,8 @@ export interface KernelLook {
   readonly gain: number;
   /** Frames since the background was begun. */
   readonly frames: number;
+  /** It shows to the last cell what the one before showed: cameras and files repeat themselves to keep their rate. */
+  readonly repeated: boolean;
 }
 
 /** Makes the steps of a kernel for a grid. */
@@ -123,12 +125,9 @@ export class Kernel {
     }
   }
 
-  /** Whether a picture is, to the last pixel, the one before: cameras and files repeat themselves to keep their rate. */
-  hasJustSeen({ bytes }: GreyPicture): boolean {
-    const { picture } = this.memory;
-    if (this.frames === 0 || bytes.length > picture.length) return false;
-    for (let i = 0; i < bytes.length; i++) if (bytes[i] !== picture[i]) return false;
-    return true;
+  /** Cuts what has changed, tidied and joined, into the memory's runs; how many there are. */
+  runs(): number {
+    return this.ops.runs();
   }
 
   /** Keeps the background as it is now, before another picture spoils it. */
@@ -180,7 +179,7 @@ export class Kernel {
   see({ bytes, width }: GreyPicture, elapsedMs: number): KernelLook {
     const { ops, memory, difference } = this;
     memory.picture.set(bytes.length > memory.picture.length ? bytes.subarray(0, memory.picture.length) : bytes);
-    ops.reduce(width, this.grid.factor);
+    const repeated = !ops.reduce(width, this.grid.factor) && this.frames > 0;
     ops.blur();
     this.frames++;
     const { frames } = this;
@@ -194,7 +193,7 @@ export class Kernel {
       this.light = 1;
       for (const mask of [memory.hold, memory.changed, memory.active, memory.clean, memory.grown]) mask.fill(0);
       [this.sinceStep, this.sinceWide] = [0, 0];
-      return { changed: 0, gain: 1, frames };
+      return { changed: 0, gain: 1, frames, repeated };
     }
     // Beyond these a gain is no light of the day: the picture is another.
     const gain = Math.max(0.4, Math.min(1.9, ops.gain()));
@@ -233,6 +232,6 @@ export class Kernel {
       this.sinceWide = 0;
     }
     ops.tidy(neighbours);
-    return { changed: changed / (this.grid.width * this.grid.height), gain, frames };
+    return { changed: changed / (this.grid.width * this.grid.height), gain, frames, repeated };
   }
 }

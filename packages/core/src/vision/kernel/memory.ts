@@ -29,6 +29,9 @@ export interface KernelMemory {
   readonly active: Uint8Array;
   readonly clean: Uint8Array;
   readonly grown: Uint8Array;
+  /** Runs of joined cells, row by row: where each begins, and one behind its end. */
+  readonly begin: Int32Array;
+  readonly end: Int32Array;
   readonly histogram: Uint16Array;
 }
 
@@ -48,6 +51,8 @@ export function layOut(
   buffer: (bytes: number) => ArrayBufferLike,
 ): KernelMemory {
   const size = width * height;
+  // A joined run has three cells at least, and one between it and the next.
+  const runs = height * ((width >> 2) + 1);
   const lengths = {
     picture: pictureBytes,
     columns: widest * 2,
@@ -64,19 +69,22 @@ export function layOut(
     active: size,
     clean: size,
     grown: size,
+    begin: runs * 4,
+    end: runs * 4,
     histogram: 512 * 2,
   };
-  let end = start;
+  let last = start;
   const offsets = Object.fromEntries(
     Object.entries(lengths).map(([name, bytes]) => {
-      const at = align(end + guard);
-      end = at + bytes;
+      const at = align(last + guard);
+      last = at + bytes;
       return [name, at];
     }),
   ) as Record<keyof typeof lengths, number>;
-  const block = buffer(align(end + guard));
+  const block = buffer(align(last + guard));
   const bytes = (name: keyof typeof lengths) => new Uint8Array(block, offsets[name], lengths[name]);
   const words = (name: keyof typeof lengths) => new Uint16Array(block, offsets[name], lengths[name] / 2);
+  const places = (name: keyof typeof lengths) => new Int32Array(block, offsets[name], lengths[name] / 4);
   const signed = (name: keyof typeof lengths) => new Int16Array(block, offsets[name], lengths[name] / 2);
   return {
     width,
@@ -96,6 +104,8 @@ export function layOut(
     active: bytes('active'),
     clean: bytes('clean'),
     grown: bytes('grown'),
+    begin: places('begin'),
+    end: places('end'),
     histogram: words('histogram'),
   };
 }

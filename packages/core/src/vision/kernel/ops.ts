@@ -24,8 +24,8 @@ export interface Judging {
 /** The steps of a kernel, each over a whole frame. Two make them: plain code, and WebAssembly that must do exactly the same. */
 export interface KernelOps {
   readonly memory: KernelMemory;
-  /** Averages `factor` × `factor` pixels of a picture with rows of `stride` bytes to one cell. */
-  reduce(stride: number, factor: number): void;
+  /** Averages `factor` × `factor` pixels of a picture with rows of `stride` bytes to one cell; whether any cell is other than before. */
+  reduce(stride: number, factor: number): boolean;
   /** Each cell with its neighbours, weighed 1 2 1 both ways: a sensor's noise falls to a third, a person stays. */
   blur(): void;
   /** Median ratio of now to the background over every sixteenth cell. */
@@ -36,6 +36,8 @@ export interface KernelOps {
   widen(): void;
   /** A changed cell stays only with at least `neighbours` changed ones of eight; then what is one cell apart is joined. */
   tidy(neighbours: number): void;
+  /** Cuts the rows of what was joined into runs; how many there are. */
+  runs(): number;
 }
 
 const sat = (value: number): number => (value > 32_767 ? 32_767 : value < -32_768 ? -32_768 : value);
@@ -55,7 +57,7 @@ export function medianRatio(histogram: Uint16Array, count: number): number {
 /** The steps in plain TypeScript. */
 export function plainOps(memory: KernelMemory): KernelOps {
   const { width, height, picture, columns, cells, rows, now, mean, deviation, around, spread, recent } = memory;
-  const { hold, changed, active, clean, grown, histogram } = memory;
+  const { hold, changed, active, clean, grown, begin, end, histogram } = memory;
   const size = width * height;
 
   /** The largest of five values, `stride` apart; what lies within two strides of either end stays. */
@@ -69,9 +71,14 @@ export function plainOps(memory: KernelMemory): KernelOps {
   return {
     memory,
     reduce(stride, factor) {
+      let other = false;
+      const put = (i: number, level: number): void => {
+        other ||= cells[i] !== level;
+        cells[i] = level;
+      };
       if (factor === 1) {
-        for (let y = 0; y < height; y++) cells.set(picture.subarray(y * stride, y * stride + width), y * width);
-        return;
+        for (let i = 0; i < size; i++) put(i, picture[Math.floor(i / width) * stride + (i % width)]);
+        return other;
       }
       const share = Math.round(65_536 / (factor * factor));
       for (let y = 0; y < height; y++) {
@@ -83,9 +90,10 @@ export function plainOps(memory: KernelMemory): KernelOps {
         for (let x = 0; x < width; x++) {
           let sum = 0;
           for (let i = 0; i < factor; i++) sum += columns[x * factor + i];
-          cells[y * width + x] = (sum * share + 32_768) >> 16;
+          put(y * width + x, (sum * share + 32_768) >> 16);
         }
       }
+      return other;
     },
     blur() {
       const last = size - width;
@@ -166,6 +174,19 @@ export function plainOps(memory: KernelMemory): KernelOps {
           clean[i + width] |
           clean[i + width + 1];
       }
+    },
+    runs() {
+      let count = 0;
+      for (let y = 0; y < height; y++) {
+        const stop = (y + 1) * width;
+        for (let i = y * width; i < stop; i++) {
+          if (grown[i] === 0) continue;
+          begin[count] = i;
+          while (i < stop && grown[i] !== 0) i++;
+          end[count++] = i;
+        }
+      }
+      return count;
     },
   };
 }
