@@ -238,7 +238,8 @@ export function tidy(changed: usize, clean: usize, grown: usize, width: u32, hei
   const size = width * height;
   const end = size - width;
   const least = i8x16.splat(<i8>(neighbours - 1));
-  memory.fill(clean, 0, width);
+  // One more before and behind: what the bench held there before is no neighbour.
+  memory.fill(clean - 1, 0, width + 1);
   memory.fill(grown, 0, width);
   for (let i: u32 = width; i < end; i += 16) {
     const at = changed + i;
@@ -252,7 +253,7 @@ export function tidy(changed: usize, clean: usize, grown: usize, width: u32, hei
     const about = i8x16.add(i8x16.add(above, below), i8x16.add(v128.load(at - 1), v128.load(at + 1)));
     v128.store(clean + i, v128.and(here, i8x16.gt_s(about, least)));
   }
-  memory.fill(clean + end, 0, width);
+  memory.fill(clean + end, 0, width + 1);
   for (let i: u32 = 0; i < size; i += width) {
     store<u8>(clean + i, 0);
     store<u8>(clean + i + width - 1, 0);

@@ -16,6 +16,7 @@ export * from './time/schedule.js';
 export * from './time/zone.js';
 export * from './vision/grid.js';
 export * from './vision/kernel/kernel.js';
+export { type OpsFor, plainOpsFor } from './vision/kernel/ops.js';
 export * from './vision/kernel/wasm.js';
 export * from './vision/mask.js';
 export * from './vision/motion.js';

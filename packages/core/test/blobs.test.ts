@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { plainOpsFor } from '../src/index.js';
-import { BlobFinder } from '../src/vision/blobs.js';
+import { findBlobs } from '../src/vision/blobs.js';
 
 /** What hangs together, cell by cell with all eight neighbours: slow and plain. */
 function flood(mask: Uint8Array, width: number, height: number): number[][] {
@@ -35,7 +35,7 @@ test('blobs by runs are those of a flood, cell by cell', () => {
       fc.array(fc.nat({ max: 2_800 }), { maxLength: 120 }),
       fc.integer({ min: 9, max: 30 }),
       (width, height, spots, least) => {
-        const ops = plainOpsFor(width, height, width * height);
+        const ops = plainOpsFor({ width, height, factor: 1, pictureBytes: width * height });
         const { grown } = ops.memory;
         // As tidying leaves it: each spot with all around it, on the picture's edge too.
         for (const spot of spots) {
@@ -43,11 +43,10 @@ test('blobs by runs are those of a flood, cell by cell', () => {
           const [x, y] = [Math.max(1, Math.min(width - 2, i % width)), Math.floor(i / width)];
           for (let ny = Math.max(0, y - 1); ny <= Math.min(height - 1, y + 1); ny++) grown.fill(1, ny * width + x - 1, ny * width + x + 2);
         }
-        const finder = new BlobFinder(width, height);
-        const blobs = finder.find(ops.memory, ops.runs(), least);
+        const blobs = findBlobs(ops.memory, ops.runs(), least);
         const wanted = flood(grown, width, height).filter((cells) => cells.length >= least);
         assert.deepEqual(
-          blobs.map(({ from, cells }) => [...finder.cells.subarray(from, from + cells)]),
+          blobs.map(({ from, cells }) => [...ops.memory.listed.subarray(from, from + cells)]),
           wanted,
         );
         assert.deepEqual(

@@ -11,7 +11,7 @@ import {
   plainOpsFor,
   type ZoneState,
 } from '../src/index.js';
-import { BlobFinder } from '../src/vision/blobs.js';
+import { findBlobs } from '../src/vision/blobs.js';
 import { watched } from './watched.js';
 
 const width = 160;
@@ -189,11 +189,10 @@ test('zones, specks and blobs are cut out as drawn', () => {
     half.reduce((a, b) => a + b),
     20,
   );
-  const finder = new BlobFinder(12, 8);
-  const ops = plainOpsFor(12, 8, 96);
+  const ops = plainOpsFor({ width: 12, height: 8, factor: 1, pictureBytes: 96 });
   for (const at of [40, 41, 52, 56, 95]) ops.memory.grown[at] = 1;
-  assert.deepEqual(finder.find(ops.memory, ops.runs(), 2), [{ left: 4, top: 3, right: 5, foot: 4, cells: 3, from: 0 }]);
-  assert.deepEqual([...finder.cells.subarray(0, 3)], [40, 41, 52]);
+  assert.deepEqual(findBlobs(ops.memory, ops.runs(), 2), [{ left: 4, top: 3, right: 5, foot: 4, cells: 3, from: 0 }]);
+  assert.deepEqual([...ops.memory.listed.subarray(0, 3)], [40, 41, 52]);
 });
 
 test('a short gap does not begin the count anew', () => {

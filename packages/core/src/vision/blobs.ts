@@ -1,4 +1,5 @@
 import type { Box } from '@causalis/contract';
+import type { KernelMemory } from './kernel/memory.js';
 
 /** Changed cells that hang together. Edges in cells, `right` and `foot` inclusive. */
 export interface Blob {
@@ -12,100 +13,75 @@ export interface Blob {
   readonly from: number;
 }
 
-/** Runs of cells, row by row: where each begins, and one behind its end. */
-export interface Runs {
-  readonly begin: Int32Array;
-  readonly end: Int32Array;
+/** What blobs are found in, and where their cells are listed. */
+type Bench = Pick<KernelMemory, 'width' | 'begin' | 'end' | 'leads' | 'place' | 'listed'>;
+
+/**
+ * Connected components with eight neighbours: the first `runs` runs, joined with those that they touch in the row above
+ * (union by the earlier run, after Rosenfeld and Pfaltz 1966). In the order of their first cells.
+ */
+export function findBlobs(bench: Bench, runs: number, leastCells: number): Blob[] {
+  const { begin, end, leads, listed, place, width } = bench;
+  joinRuns(bench, runs);
+  const blobs = new Map<number, { left: number; top: number; right: number; foot: number; cells: number; from: number }>();
+  for (let run = 0; run < runs; run++) {
+    const lead = leadOf(leads, run);
+    leads[run] = lead;
+    const y = Math.floor(begin[run] / width);
+    const [left, right] = [begin[run] - y * width, end[run] - 1 - y * width];
+    const blob = blobs.get(lead);
+    if (!blob) blobs.set(lead, { left, top: y, right, foot: y, cells: end[run] - begin[run], from: 0 });
+    else {
+      blob.left = Math.min(blob.left, left);
+      blob.right = Math.max(blob.right, right);
+      blob.foot = y;
+      blob.cells += end[run] - begin[run];
+    }
+  }
+  let all = 0;
+  for (const [lead, blob] of blobs) {
+    const large = blob.cells >= leastCells;
+    blob.from = all;
+    place[lead] = large ? all : -1;
+    if (large) all += blob.cells;
+  }
+  for (let run = 0; run < runs; run++) {
+    const lead = leads[run];
+    if (place[lead] < 0) continue;
+    for (let i = begin[run]; i < end[run]; i++) listed[place[lead]++] = i;
+  }
+  return [...blobs.values()].filter((blob) => blob.cells >= leastCells);
 }
 
-/** Finds blobs frame by frame, with one set of lists for all frames. */
-export class BlobFinder {
-  /** The cells of all blobs of the last frame, blob by blob, each row by row. */
-  readonly cells: Int32Array;
-  private readonly width: number;
-  /** Of each run a run of the same blob that came before, or itself. */
-  private readonly leads: Int32Array;
-  /** Of each blob, at its first run: where its next cells are listed. */
-  private readonly place: Int32Array;
-
-  constructor(width: number, height: number) {
-    this.width = width;
-    this.cells = new Int32Array(width * height);
-    const most = height * ((width >> 2) + 1);
-    [this.leads, this.place] = [new Int32Array(most), new Int32Array(most)];
-  }
-
-  /**
-   * Connected components with eight neighbours: the first `runs` runs, joined with those that they touch in the row
-   * above (union by the earlier run, after Rosenfeld and Pfaltz 1966).
-   */
-  find({ begin, end }: Runs, runs: number, leastCells: number): Blob[] {
-    const { leads, cells, place, width } = this;
-    this.joinRuns(begin, end, runs);
-    const blobs = new Map<number, { left: number; top: number; right: number; foot: number; cells: number; from: number }>();
-    for (let run = 0; run < runs; run++) {
-      const lead = this.leadOf(run);
-      leads[run] = lead;
-      const y = Math.floor(begin[run] / width);
-      const [left, right] = [begin[run] - y * width, end[run] - 1 - y * width];
-      const blob = blobs.get(lead);
-      if (!blob) blobs.set(lead, { left, top: y, right, foot: y, cells: end[run] - begin[run], from: 0 });
-      else {
-        blob.left = Math.min(blob.left, left);
-        blob.right = Math.max(blob.right, right);
-        blob.foot = y;
-        blob.cells += end[run] - begin[run];
-      }
+/** Joins the runs that touch. */
+function joinRuns({ begin, end, leads, width }: Bench, runs: number): void {
+  // Runs of the row above that may still touch one: from `above` to before `row`, where the row of this run begins.
+  let [above, row, rowEnd] = [0, 0, 0];
+  for (let run = 0; run < runs; run++) {
+    leads[run] = run;
+    if (begin[run] >= rowEnd) {
+      above = begin[run] < rowEnd + width ? row : run;
+      row = run;
+      rowEnd = (Math.floor(begin[run] / width) + 1) * width;
     }
-    let all = 0;
-    for (const [lead, blob] of blobs) {
-      const large = blob.cells >= leastCells;
-      blob.from = all;
-      place[lead] = large ? all : -1;
-      if (large) all += blob.cells;
-    }
-    for (let run = 0; run < runs; run++) {
-      const lead = leads[run];
-      if (place[lead] < 0) continue;
-      for (let i = begin[run]; i < end[run]; i++) cells[place[lead]++] = i;
-    }
-    return [...blobs.values()].filter((blob) => blob.cells >= leastCells);
-  }
-
-  /** Joins the runs that touch. */
-  private joinRuns(begin: Int32Array, end: Int32Array, runs: number): void {
-    const { leads, width } = this;
-    // Runs of the row above that may still touch one: from `above` to before `row`, where the row of this run begins.
-    let [above, row, rowEnd] = [0, 0, 0];
-    for (let run = 0; run < runs; run++) {
-      leads[run] = run;
-      if (begin[run] >= rowEnd) {
-        above = begin[run] < rowEnd + width ? row : run;
-        row = run;
-        rowEnd = (Math.floor(begin[run] / width) + 1) * width;
-      }
-      // Those that end before this one begins touch nothing further on either.
-      while (above < row && end[above] + width < begin[run]) above++;
-      for (let k = above; k < row && begin[k] + width <= end[run]; k++) this.join(k, run);
+    // Those that end before this one begins touch nothing further on either.
+    while (above < row && end[above] + width < begin[run]) above++;
+    for (let k = above; k < row && begin[k] + width <= end[run]; k++) {
+      const [one, other] = [leadOf(leads, k), leadOf(leads, run)];
+      if (one < other) leads[other] = one;
+      else leads[one] = other;
     }
   }
+}
 
-  private join(a: number, b: number): void {
-    const [one, other] = [this.leadOf(a), this.leadOf(b)];
-    if (one < other) this.leads[other] = one;
-    else this.leads[one] = other;
+/** The first run of a run's blob; the way there is made shorter for who comes next. */
+function leadOf(leads: Int32Array, run: number): number {
+  let at = run;
+  while (leads[at] !== at) {
+    leads[at] = leads[leads[at]];
+    at = leads[at];
   }
-
-  /** The first run of a run's blob; the way there is made shorter for who comes next. */
-  private leadOf(run: number): number {
-    const { leads } = this;
-    let at = run;
-    while (leads[at] !== at) {
-      leads[at] = leads[leads[at]];
-      at = leads[at];
-    }
-    return at;
-  }
+  return at;
 }
 
 /** Edges in cells, `right` and `foot` inclusive. */

@@ -1,9 +1,9 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
-import { BlobFinder } from './blobs.js';
 import { BlockCounter } from './blocks.js';
 import { differsBy } from './differs.js';
 import { type GreyPicture, type Grid, gridFor } from './grid.js';
-import { Kernel, type OpsFor, plainOpsFor } from './kernel/kernel.js';
+import { Kernel } from './kernel/kernel.js';
+import { type OpsFor, plainOpsFor } from './kernel/ops.js';
 import { type AreaShape, fillArea } from './mask.js';
 import type { BlobNature } from './nature.js';
 import { type Judged, Things } from './things.js';
@@ -121,7 +121,6 @@ interface Prepared {
   readonly grid: Grid;
   readonly pictureSize: string;
   readonly kernel: Kernel;
-  readonly finder: BlobFinder;
   readonly blocks: BlockCounter;
   readonly zones: readonly WatchedZone[];
 }
@@ -173,6 +172,17 @@ export class MotionDetector {
     return states.sort((a, b) => a.firstMs - b.firstMs)[0];
   }
 
+  /** Nothing more is looked at: the memory that was shared is given back. */
+  end(): void {
+    this.prepared?.kernel.end();
+    this.prepared = undefined;
+  }
+
+  /** Where a picture of this size may be decoded right to where it is looked at; nothing before the first of that size. */
+  roomFor(width: number, height: number): Uint8Array | undefined {
+    return this.prepared?.pictureSize === `${width}x${height}` ? this.prepared.kernel.memory.picture : undefined;
+  }
+
   /** Begins anew: what comes next cannot be compared with what was. */
   unsettle(timeMs: number): MotionChange[] {
     const changes = this.endAll();
@@ -191,6 +201,7 @@ export class MotionDetector {
     const size = `${picture.width}x${picture.height}`;
     if (this.prepared?.pictureSize !== size) {
       changes.push(...this.unsettle(picture.timeMs));
+      this.end();
       this.prepared = this.prepare(picture, size);
     } else if (picture.timeMs - this.lastMs > gapMs) changes.push(...this.unsettle(picture.timeMs));
     const { prepared } = this;
@@ -241,7 +252,7 @@ export class MotionDetector {
       nature,
       track: track?.id ?? 0,
       size,
-      blocks: prepared.blocks.count(pieces, prepared.finder.cells),
+      blocks: prepared.blocks.count(pieces, prepared.kernel.memory.listed),
     }));
     return { settling, blobs, zones };
   }
@@ -264,7 +275,6 @@ export class MotionDetector {
       grid,
       pictureSize,
       kernel: new Kernel(grid, bytes.length, this.settings.difference, this.opsFor),
-      finder: new BlobFinder(grid.width, grid.height),
       blocks: new BlockCounter(grid),
       zones,
     };

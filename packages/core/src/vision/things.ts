@@ -1,6 +1,6 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
 import { knownThings, ownerAmong, parted } from './apart.js';
-import { around, type Blob, type BlobFinder, boxOf, type Edges, groupBlobs } from './blobs.js';
+import { around, type Blob, boxOf, type Edges, findBlobs, groupBlobs } from './blobs.js';
 import type { Grid } from './grid.js';
 import type { Kernel } from './kernel/kernel.js';
 import type { MotionValues } from './motion.js';
@@ -43,7 +43,6 @@ export interface Judged {
 interface Place {
   readonly grid: Grid;
   readonly kernel: Kernel;
-  readonly finder: BlobFinder;
 }
 
 /** Finds what moves on each picture, follows it, and says what the filters make of it. */
@@ -80,26 +79,26 @@ export class Things {
    * What moves on a picture, in the order in which it was found. `masks` say which cells belong to each zone; `restless`
    * is beyond how many grey levels of usual movement only what goes somewhere counts, 0 while that is hardly known.
    */
-  see({ grid, kernel, finder }: Place, masks: readonly Uint8Array[], values: MotionValues, timeMs: number, restless: number): Judged[] {
+  see({ grid, kernel }: Place, masks: readonly Uint8Array[], values: MotionValues, timeMs: number, restless: number): Judged[] {
     const { width, height } = grid;
-    const { hold } = kernel.memory;
-    const found = finder.find(kernel.memory, kernel.runs(), leastCells);
+    const { hold, listed } = kernel.memory;
+    const found = findBlobs(kernel.memory, kernel.runs(), leastCells);
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
     const wet = this.fleeting.length >= showers.things;
     const known = knownThings(this.tracker.tracks, (id) => this.verdicts.get(id) === 'counted', timeMs);
-    const groups = groupBlobs(found, !wet, ownerAmong(known, width, height)).flatMap((group) => parted(group, finder.cells, known, grid));
+    const groups = groupBlobs(found, !wet, ownerAmong(known, width, height)).flatMap((group) => parted(group, listed, known, grid));
     const judged = groups.map((pieces): Judged => {
-      const edges = withoutShadow(pieces, around(pieces), finder.cells, kernel);
+      const edges = withoutShadow(pieces, around(pieces), listed, kernel);
       // The mask has one cell around each thing.
       const tight = { left: edges.left + 1, top: edges.top + 1, right: edges.right - 1, foot: edges.foot - 1 };
       const box = boxOf(tight, width, height);
       const inZones = masks.map((mask) => {
         let count = 0;
-        for (const { from, cells } of pieces) for (let k = from; k < from + cells; k++) count += mask[finder.cells[k]];
+        for (const { from, cells } of pieces) for (let k = from; k < from + cells; k++) count += mask[listed[k]];
         return count;
       });
       const size = box[2] * box[3];
-      const nature = size < leastFollowed ? 'thing' : natureOf(pieces, finder.cells, kernel, restless);
+      const nature = size < leastFollowed ? 'thing' : natureOf(pieces, listed, kernel, restless);
       return { pieces, edges, box, size, inZones, nature, verdict: 'outside', cells: pieces.reduce((sum, { cells }) => sum + cells, 0) };
     });
     this.seenMs = timeMs;

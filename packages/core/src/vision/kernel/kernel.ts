@@ -1,6 +1,6 @@
 import type { GreyPicture, Grid } from '../grid.js';
-import { type KernelMemory, layOut } from './memory.js';
-import { type KernelOps, plainOps } from './ops.js';
+import type { KernelMemory } from './memory.js';
+import type { KernelOps, OpsFor } from './ops.js';
 
 export interface KernelLook {
   /** Share of all cells that changed. */
@@ -12,12 +12,6 @@ export interface KernelLook {
   /** It shows to the last cell what the one before showed: cameras and files repeat themselves to keep their rate. */
   readonly repeated: boolean;
 }
-
-/** Makes the steps of a kernel for a grid. */
-export type OpsFor = (width: number, height: number, pictureBytes: number) => KernelOps;
-
-export const plainOpsFor: OpsFor = (width, height, pictureBytes) =>
-  plainOps(layOut(width, height, pictureBytes, 0, (bytes) => new ArrayBuffer(bytes)));
 
 /** Background and deviation are learned over this long where nothing moves. */
 const learnMs = 5_000;
@@ -82,7 +76,7 @@ export class Kernel {
   constructor(grid: Grid, pictureBytes: number, difference: number, opsFor: OpsFor) {
     this.grid = grid;
     this.difference = difference;
-    this.ops = opsFor(grid.width, grid.height, pictureBytes);
+    this.ops = opsFor({ ...grid, pictureBytes });
     this.memory = this.ops.memory;
     const size = grid.width * grid.height;
     this.earlier = [new Int16Array(size), new Int16Array(size)];
@@ -170,6 +164,11 @@ export class Kernel {
     return count === 0 ? 1 : far / count;
   }
 
+  /** It is used no more: its memory is another's. */
+  end(): void {
+    this.ops.release();
+  }
+
   /** Forgets the background. */
   reset(): void {
     this.frames = 0;
@@ -178,7 +177,10 @@ export class Kernel {
   /** Judges a picture and learns from it. `elapsedMs` is the time since the one before. */
   see({ bytes, width }: GreyPicture, elapsedMs: number): KernelLook {
     const { ops, memory, difference } = this;
-    memory.picture.set(bytes.length > memory.picture.length ? bytes.subarray(0, memory.picture.length) : bytes);
+    const { picture } = memory;
+    // It may have been decoded right where it belongs.
+    if (bytes.buffer !== picture.buffer || bytes.byteOffset !== picture.byteOffset)
+      picture.set(bytes.length > picture.length ? bytes.subarray(0, picture.length) : bytes);
     const repeated = !ops.reduce(width, this.grid.factor) && this.frames > 0;
     ops.blur();
     this.frames++;

@@ -1,4 +1,4 @@
-import type { KernelMemory } from './memory.js';
+import { type KernelMemory, type KernelSize, layOut, roomFor } from './memory.js';
 
 /** How a frame is judged and learned from. Levels × 128; shares as Q15 (share × 32,768). */
 export interface Judging {
@@ -24,6 +24,8 @@ export interface Judging {
 /** The steps of a kernel, each over a whole frame. Two make them: plain code, and WebAssembly that must do exactly the same. */
 export interface KernelOps {
   readonly memory: KernelMemory;
+  /** Gives its memory back: it is used no more. */
+  release(): void;
   /** Averages `factor` × `factor` pixels of a picture with rows of `stride` bytes to one cell; whether any cell is other than before. */
   reduce(stride: number, factor: number): boolean;
   /** Each cell with its neighbours, weighed 1 2 1 both ways: a sensor's noise falls to a third, a person stays. */
@@ -40,6 +42,9 @@ export interface KernelOps {
   runs(): number;
 }
 
+/** Makes the steps of a kernel for a size. */
+export type OpsFor = (size: KernelSize) => KernelOps;
+
 const sat = (value: number): number => (value > 32_767 ? 32_767 : value < -32_768 ? -32_768 : value);
 /** Rounded product of Q15 numbers, as the vector instruction has it. */
 const q15 = (a: number, b: number): number => sat((a * b + 0x4000) >> 15);
@@ -54,8 +59,10 @@ export function medianRatio(histogram: Uint16Array, count: number): number {
   return 1;
 }
 
-/** The steps in plain TypeScript. */
-export function plainOps(memory: KernelMemory): KernelOps {
+/** The steps in plain TypeScript, each kernel with a bench of its own. */
+export const plainOpsFor: OpsFor = (kernelSize) => {
+  const room = roomFor(kernelSize);
+  const memory = layOut(kernelSize, new ArrayBuffer(room.own + room.shared), 0, room.own);
   const { width, height, picture, columns, cells, rows, now, mean, deviation, around, spread, recent } = memory;
   const { hold, changed, active, clean, grown, begin, end, histogram } = memory;
   const size = width * height;
@@ -70,6 +77,7 @@ export function plainOps(memory: KernelMemory): KernelOps {
 
   return {
     memory,
+    release: () => undefined,
     reduce(stride, factor) {
       let other = false;
       const put = (i: number, level: number): void => {
@@ -189,4 +197,4 @@ export function plainOps(memory: KernelMemory): KernelOps {
       return count;
     },
   };
-}
+};
