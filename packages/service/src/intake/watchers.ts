@@ -1,4 +1,5 @@
 import { type ChildProcess, fork } from 'node:child_process';
+import { availableParallelism } from 'node:os';
 import {
   type Camera,
   type CameraState,
@@ -15,6 +16,7 @@ import type { ClockShift } from '../clock.js';
 import { Refusal } from '../problem.js';
 import type { ReadyFeed } from './feeds/contract.js';
 import type { DeviceOffers } from './onvif/client.js';
+import { spread } from './spread.js';
 import type {
   FromWatcher,
   ReportedFrames,
@@ -46,8 +48,8 @@ export interface WatcherParts {
   readonly look: (frame: LiveFrame, jpeg: Buffer) => void;
 }
 
-/** As many cameras as one process carries; more are spread over several. */
-const camerasEach = 16;
+/** Pictures pass through a watcher and are gone: a larger young generation would only hold them longer, MB. */
+const youngMb = 4;
 const againMs = 1_000;
 /** How long a watcher may take for a picture. */
 const pictureMs = 3_000;
@@ -57,6 +59,8 @@ export class Watchers {
   private readonly parts: WatcherParts;
   private children: ChildProcess[] = [];
   private cameras: WatchedCamera[] = [];
+  /** Which process carries which camera. */
+  private carriers: ReadonlyMap<string, number> = new Map();
   private readonly states = new Map<string, CameraState>();
   private readonly requests = new Map<number, (picture: { jpeg: Buffer; at: number } | undefined) => void>();
   private viewed: readonly string[] = [];
@@ -80,7 +84,8 @@ export class Watchers {
       })),
     );
     for (const key of this.states.keys()) if (!document.cameras[key]) this.states.delete(key);
-    const wanted = Math.ceil(this.cameras.length / camerasEach);
+    this.carriers = spread(Object.keys(document.cameras), this.carriers, availableParallelism());
+    const wanted = Math.max(-1, ...this.carriers.values()) + 1;
     while (this.children.length > wanted) this.children.pop()?.disconnect();
     while (this.children.length < wanted) this.start(this.children.length);
     this.children.forEach((_, i) => {
@@ -159,7 +164,7 @@ export class Watchers {
   }
 
   private indexOf(camera: string): number {
-    return Math.floor(this.cameras.findIndex(({ key }) => key === camera) / camerasEach);
+    return this.carriers.get(camera) ?? -1;
   }
 
   private start(index: number): void {
@@ -167,6 +172,7 @@ export class Watchers {
       serialization: 'advanced',
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
       env: {},
+      execArgv: [`--max-semi-space-size=${youngMb}`],
     });
     this.children[index] = child;
     child.on('message', (message: FromWatcher) => this.heard(message));
@@ -190,7 +196,7 @@ export class Watchers {
   }
 
   private camerasOf(index: number): WatchedCamera[] {
-    return this.cameras.slice(index * camerasEach, (index + 1) * camerasEach);
+    return this.cameras.filter(({ key }) => this.indexOf(key) === index);
   }
 
   private tellCameras(index: number): void {

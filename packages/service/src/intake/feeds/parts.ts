@@ -10,11 +10,12 @@ const blank = Buffer.from('\r\n\r\n');
  */
 export class PartCutter {
   private readonly boundary: Buffer;
-  /** What has come and is not cut yet, in the pieces in which it came: joined once, when it is looked at. */
-  private pieces: Buffer[] = [];
-  private held = 0;
-  private length: number | undefined;
-  private place: 'between' | 'header' | 'body' = 'between';
+  /** What has come and is not cut yet. */
+  private kept: Buffer = Buffer.alloc(0);
+  /** A body whose length is known, and how much of it has come: its bytes go right where they belong. */
+  private body: Buffer | undefined;
+  private filled = 0;
+  private place: 'between' | 'header' | 'open' = 'between';
 
   constructor(boundary: string) {
     this.boundary = Buffer.from(`--${boundary.replace(/^--/, '')}`);
@@ -22,23 +23,21 @@ export class PartCutter {
 
   /** Takes bytes and returns the bodies that are whole now. Throws a `FeedFailure` for what is no multipart. */
   push(bytes: Buffer): Buffer[] {
-    this.pieces.push(bytes);
-    this.held += bytes.length;
     const whole: Buffer[] = [];
-    // Of a body whose length is known nothing is looked at before its last byte is there.
-    if (this.place === 'body' && this.held < (this.length ?? 0)) return whole;
-    while (this.move(whole));
+    this.kept = this.kept.length === 0 ? bytes : Buffer.concat([this.kept, bytes]);
+    while (this.body ? this.fill(this.body, whole) : this.move(whole));
     return whole;
   }
 
-  /** All that is held, in one piece. */
-  private get kept(): Buffer {
-    if (this.pieces.length !== 1) this.pieces = [Buffer.concat(this.pieces)];
-    return this.pieces[0];
-  }
-  private set kept(rest: Buffer) {
-    this.pieces = rest.length > 0 ? [rest] : [];
-    this.held = rest.length;
+  private fill(body: Buffer, whole: Buffer[]): boolean {
+    const taken = this.kept.copy(body, this.filled);
+    this.filled += taken;
+    this.kept = this.kept.subarray(taken);
+    if (this.filled < body.length) return false;
+    whole.push(body);
+    this.body = undefined;
+    this.place = 'between';
+    return true;
   }
 
   private move(whole: Buffer[]): boolean {
@@ -54,27 +53,28 @@ export class PartCutter {
       this.place = 'header';
       return true;
     }
-    if (this.place === 'body') return this.body(kept, whole);
+    if (this.place === 'open') return this.open(kept, whole);
     const end = kept.indexOf(blank);
     if (end < 0) {
       if (kept.length > mostHeader) throw new FeedFailure('wrong-type', 'a part without an end of its header');
       return false;
     }
     const length = /content-length:\s*(\d+)/i.exec(kept.subarray(0, end).toString('latin1'))?.[1];
-    this.length = length === undefined ? undefined : Number(length);
-    if ((this.length ?? 0) > mostPictureBytes) throw new FeedFailure('wrong-type', `a part of ${this.length} bytes`);
+    if (Number(length ?? 0) > mostPictureBytes) throw new FeedFailure('wrong-type', `a part of ${length} bytes`);
     this.kept = kept.subarray(end + blank.length);
-    this.place = 'body';
+    this.place = 'open';
+    if (length !== undefined) [this.body, this.filled] = [Buffer.allocUnsafeSlow(Number(length)), 0];
     return true;
   }
 
-  private body(kept: Buffer, whole: Buffer[]): boolean {
-    const end = this.length ?? kept.indexOf(this.boundary);
-    if (end < 0 || kept.length < end) {
+  /** A body that does not say how long it is: it ends with the next boundary. */
+  private open(kept: Buffer, whole: Buffer[]): boolean {
+    const end = kept.indexOf(this.boundary);
+    if (end < 0) {
       if (kept.length > mostPictureBytes) throw new FeedFailure('wrong-type', 'a part without an end');
       return false;
     }
-    const to = this.length === undefined && kept.subarray(end - 2, end).toString('latin1') === '\r\n' ? end - 2 : end;
+    const to = kept.subarray(Math.max(0, end - 2), end).toString('latin1') === '\r\n' ? end - 2 : end;
     // A copy of its own: a part that is kept for a while would hold all that came with it.
     whole.push(Buffer.from(kept.subarray(0, to)));
     this.kept = kept.subarray(end);

@@ -122,6 +122,7 @@ export class CameraWatch {
   stop(): void {
     clearInterval(this.looking);
     this.end.abort();
+    this.detector.end();
   }
 
   /** While its head moves nothing is motion; when it stands, what it sees now is learned anew. */
@@ -189,7 +190,7 @@ export class CameraWatch {
 
   /** One watched picture: decode → detect → report. */
   private see(jpeg: Buffer, at: number): void {
-    const grey = decodeGrey(jpeg);
+    const grey = decodeGrey(jpeg, (width, height) => this.detector.roomFor(width, height));
     if ('wrong' in grey) {
       this.change({
         ...this.state,

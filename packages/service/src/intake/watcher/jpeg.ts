@@ -30,15 +30,25 @@ export function readSize(bytes: Buffer): { width: number; height: number } | { w
 /** One buffer for all pictures of the process: a fresh one of this size each time costs as much as half the decoding. */
 let grey = Buffer.alloc(0);
 
-/** A JPEG as grey levels, until the next one is decoded; or what is wrong with it. */
-export function decodeGrey(bytes: Buffer): { width: number; height: number; bytes: Buffer } | { wrong: string } {
+/**
+ * A JPEG as grey levels, until the next one is decoded; or what is wrong with it. `roomFor` may say where a picture of
+ * a size is wanted.
+ */
+export function decodeGrey(
+  bytes: Buffer,
+  roomFor: (width: number, height: number) => Uint8Array | undefined = () => undefined,
+): { width: number; height: number; bytes: Uint8Array } | { wrong: string } {
   const size = readSize(bytes);
   if ('wrong' in size) return size;
   try {
     const { width, height } = size;
-    if (grey.length < width * height) grey = Buffer.alloc(width * height);
-    jpeg.decompressSync(bytes, grey, { format: jpeg.FORMAT_GRAY });
-    return { width, height, bytes: grey.subarray(0, width * height) };
+    let room = roomFor(width, height);
+    if (!room) {
+      if (grey.length < width * height) grey = Buffer.alloc(width * height);
+      room = grey.subarray(0, width * height);
+    }
+    jpeg.decompressSync(bytes, Buffer.from(room.buffer, room.byteOffset, room.byteLength), { format: jpeg.FORMAT_GRAY });
+    return { width, height, bytes: room };
   } catch (error) {
     return { wrong: `broken JPEG: ${(error as Error).message.slice(0, 100)}` };
   }
