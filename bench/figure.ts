@@ -13,18 +13,17 @@ export interface Figure {
 
 export const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
 
-/** Times two jobs in turn, so that a busy machine hits both: medians in ms. */
-export function timeBoth(n: number, ours: () => void, beside: () => void): { ours: number; beside: number } {
+/** Times two jobs in turn, so that a busy machine hits both: medians in ms, after `warmUp` rounds that do not count. */
+export function timeBoth(n: number, ours: () => void, beside: () => void, warmUp = 3): { ours: number; beside: number } {
   const times = { ours: [] as number[], beside: [] as number[] };
   const time = (job: () => void) => {
     const began = performance.now();
     job();
     return performance.now() - began;
   };
-  for (let i = 0; i < n + 3; i++) {
+  for (let i = 0; i < n + warmUp; i++) {
     const [a, b] = [time(ours), time(beside)];
-    // The first rounds warm up.
-    if (i >= 3) {
+    if (i >= warmUp) {
       times.ours.push(a);
       times.beside.push(b);
     }

@@ -2,7 +2,7 @@ import { readdir, readFile } from 'node:fs/promises';
 import path from 'node:path';
 import type { Camera, Position } from '@causalis/contract';
 import { motionDetector, motionSettings, type OpsFor, wasmOps } from '@causalis/core';
-import jpeg from '@julusian/jpeg-turbo';
+import { decodeGrey } from '@causalis/service';
 import { median } from './figure.js';
 
 /** What the detection made of a folder of pictures. Frames count from 0. */
@@ -28,9 +28,10 @@ export async function watchFolder(folder: string, fps: number, zone?: readonly P
   for (const [frame, name] of names.entries()) {
     const bytes = await readFile(path.join(folder, name));
     const began = performance.now();
-    const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_GRAY });
+    const grey = decodeGrey(bytes, (width, height) => detector.roomFor(width, height));
+    if ('wrong' in grey) throw new Error(`${name}: ${grey.wrong}`);
     const decoded = performance.now();
-    const look = detector.see({ width, height, bytes: data, timeMs: (frame * 1000) / fps });
+    const look = detector.see({ ...grey, timeMs: (frame * 1000) / fps });
     times.decode.push(decoded - began);
     times.detect.push(performance.now() - decoded);
     for (const { change, firstMs, lastMs } of look.changes) {

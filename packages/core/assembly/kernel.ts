@@ -4,29 +4,23 @@
 export function reduce(picture: usize, stride: u32, factor: u32, columns: usize, cells: usize, width: u32, height: u32): bool {
   if (factor === 1) return takeAsItIs(picture, stride, cells, width, height);
   if (factor === 2) return reduceByTwo(picture, stride, cells, width, height);
-  let other = false;
-  const share: u32 = <u32>Math.round(65536.0 / <f64>(factor * factor));
+  const apart: u32 = factor < 4 ? 1 : 2;
+  const rows = (factor + apart - 1) / apart;
+  const share: u32 = <u32>Math.round(65536.0 / <f64>(factor * rows));
   const across = width * factor;
+  // Of an even number two neighbours are added at once.
+  const even = factor % 2 === 0;
+  const sums = even ? factor >> 1 : factor;
+  let other = false;
   for (let y: u32 = 0; y < height; y++) {
     const row = picture + y * factor * stride;
-    for (let x: u32 = 0; x < across; x += 16) {
-      let low = i16x8.splat(0);
-      let high = i16x8.splat(0);
-      let at = row + x;
-      for (let j: u32 = 0; j < factor; j++) {
-        const pixels = v128.load(at);
-        low = i16x8.add(low, i16x8.extend_low_i8x16_u(pixels));
-        high = i16x8.add(high, i16x8.extend_high_i8x16_u(pixels));
-        at += stride;
-      }
-      v128.store(columns + x * 2, low);
-      v128.store(columns + x * 2, high, 16);
-    }
+    if (even) addPairs(row, stride * apart, rows, columns, across);
+    else addColumns(row, stride * apart, rows, columns, across);
     let at = columns;
     const out = cells + y * width;
     for (let x: u32 = 0; x < width; x++) {
       let sum: u32 = 0;
-      for (let i: u32 = 0; i < factor; i++) {
+      for (let i: u32 = 0; i < sums; i++) {
         sum += <u32>load<u16>(at);
         at += 2;
       }
@@ -36,6 +30,36 @@ export function reduce(picture: usize, stride: u32, factor: u32, columns: usize,
     }
   }
   return other;
+}
+
+/** Sums of columns over `count` rows. */
+function addColumns(row: usize, stride: u32, count: u32, columns: usize, across: u32): void {
+  for (let x: u32 = 0; x < across; x += 16) {
+    let low = i16x8.splat(0);
+    let high = i16x8.splat(0);
+    let at = row + x;
+    for (let j: u32 = 0; j < count; j++) {
+      const pixels = v128.load(at);
+      low = i16x8.add(low, i16x8.extend_low_i8x16_u(pixels));
+      high = i16x8.add(high, i16x8.extend_high_i8x16_u(pixels));
+      at += stride;
+    }
+    v128.store(columns + x * 2, low);
+    v128.store(columns + x * 2, high, 16);
+  }
+}
+
+/** Sums of columns over `count` rows, two columns to one sum. */
+function addPairs(row: usize, stride: u32, count: u32, columns: usize, across: u32): void {
+  for (let x: u32 = 0; x < across; x += 16) {
+    let sum = i16x8.splat(0);
+    let at = row + x;
+    for (let j: u32 = 0; j < count; j++) {
+      sum = i16x8.add(sum, i16x8.extadd_pairwise_i8x16_u(v128.load(at)));
+      at += stride;
+    }
+    v128.store(columns + x, sum);
+  }
 }
 
 function takeAsItIs(picture: usize, stride: u32, cells: usize, width: u32, height: u32): bool {
@@ -76,14 +100,11 @@ function reduceByTwo(picture: usize, stride: u32, cells: usize, width: u32, heig
   return other || v128.any_true(unlike);
 }
 
-export function blur(cells: usize, rows: usize, now: usize, width: u32, height: u32): void {
-  const size = width * height;
+export function blur(cells: usize, row: usize, now: usize, width: u32, height: u32): void {
   for (let y: u32 = 0; y < height; y++) {
     const here = cells + y * width;
     const above = y === 0 ? here : here - width;
     const below = y === height - 1 ? here : here + width;
-    const out = rows + y * width * 2;
-    // A row's overrun is written again by the next row.
     for (let x: u32 = 0; x < width; x += 16) {
       const a = v128.load(above + x);
       const b = v128.load(here + x);
@@ -93,18 +114,20 @@ export function blur(cells: usize, rows: usize, now: usize, width: u32, height: 
         i16x8.add(i16x8.extend_high_i8x16_u(a), i16x8.extend_high_i8x16_u(c)),
         i16x8.shl(i16x8.extend_high_i8x16_u(b), 1),
       );
-      v128.store(out + x * 2, low);
-      v128.store(out + x * 2, high, 16);
+      v128.store(row + x * 2, low);
+      v128.store(row + x * 2, high, 16);
+    }
+    // Beyond its edges the row goes on as it is there.
+    store<u16>(row - 2, load<u16>(row));
+    store<u16>(row + width * 2, load<u16>(row + (width - 1) * 2));
+    const out = now + y * width * 2;
+    // A row's overrun is written again by the next row.
+    for (let x: u32 = 0; x < width; x += 8) {
+      const at = row + x * 2;
+      const sum = i16x8.add(i16x8.add(v128.load(at - 2), v128.load(at + 2)), i16x8.shl(v128.load(at), 1));
+      v128.store(out + x * 2, i16x8.shl(sum, 3));
     }
   }
-  for (let i: u32 = 0; i < size; i += 8) {
-    const at = rows + i * 2;
-    const sum = i16x8.add(i16x8.add(v128.load(at - 2), v128.load(at + 2)), i16x8.shl(v128.load(at), 1));
-    v128.store(now + i * 2, i16x8.shl(sum, 3));
-  }
-  store<u16>(now, load<u16>(rows) << 5);
-  const last = (size - 1) * 2;
-  store<u16>(now + last, load<u16>(rows + last) << 5);
 }
 
 /** Fills the histogram; how many cells have voted. */
@@ -183,14 +206,15 @@ export function judge(
       other = i16x8.gt_s(far, i16x8.max_s(i16x8.add_sat_s(twice, twice), vDifference));
       const before = v128.load(recent + at);
       const since = i16x8.sub_sat_s(cell, before);
-      moving = v128.and(other, i16x8.gt_s(i16x8.abs(since), vActive));
       v128.store(recent + at, i16x8.add_sat_s(before, i16x8.q15mulr_sat_s(since, vFast)));
-      const stays = v128.andnot(i16x8.q15mulr_sat_s(off, vAbsorb), h);
-      const learned = v128.bitselect(
-        i16x8.add_sat_s(i16x8.q15mulr_sat_s(usually, vLight), stays),
-        i16x8.q15mulr_sat_s(i16x8.sub_sat_s(cell, usually), vLearn),
-        other,
-      );
+      let learned = i16x8.q15mulr_sat_s(i16x8.sub_sat_s(cell, usually), vLearn);
+      moving = zero;
+      // Almost everywhere nothing has changed.
+      if (v128.any_true(other)) {
+        moving = v128.and(other, i16x8.gt_s(i16x8.abs(since), vActive));
+        const stays = v128.andnot(i16x8.q15mulr_sat_s(off, vAbsorb), h);
+        learned = v128.bitselect(i16x8.add_sat_s(i16x8.q15mulr_sat_s(usually, vLight), stays), learned, other);
+      }
       v128.store(mean + at, i16x8.max_s(i16x8.add_sat_s(usually, learned), zero));
       const usual = v128.load(deviation + at);
       const restless = i16x8.sub_sat_s(i16x8.min_s(far, vCap), usual);
@@ -234,44 +258,64 @@ export function widen(deviation: usize, spread: usize, around: usize, width: u32
   largest(spread, around, width, width * height);
 }
 
-export function tidy(changed: usize, clean: usize, grown: usize, width: u32, height: u32, neighbours: i32): void {
-  const size = width * height;
-  const end = size - width;
+export function tidy(changed: usize, clean: usize, grown: usize, busy: usize, width: u32, height: u32, neighbours: i32): void {
+  const end = width * (height - 1);
   const least = i8x16.splat(<i8>(neighbours - 1));
+  const zero = i8x16.splat(0);
+  memory.fill(busy, 0, height);
   // One more before and behind: what the bench held there before is no neighbour.
   memory.fill(clean - 1, 0, width + 1);
-  memory.fill(grown, 0, width);
-  for (let i: u32 = width; i < end; i += 16) {
-    const at = changed + i;
-    const here = v128.load(at);
-    if (!v128.any_true(here)) {
-      v128.store(clean + i, here);
-      continue;
+  for (let y: u32 = 1; y < height - 1; y++) {
+    let any = zero;
+    const row = clean + y * width;
+    for (let x: u32 = 0; x < width; x += 16) {
+      const at = changed + y * width + x;
+      const here = v128.load(at);
+      if (!v128.any_true(here)) {
+        v128.store(row + x, zero);
+        continue;
+      }
+      const above = i8x16.add(i8x16.add(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
+      const below = i8x16.add(i8x16.add(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
+      const about = i8x16.add(i8x16.add(above, below), i8x16.add(v128.load(at - 1), v128.load(at + 1)));
+      const stays = v128.and(here, i8x16.gt_s(about, least));
+      any = v128.or(any, stays);
+      v128.store(row + x, stays);
     }
-    const above = i8x16.add(i8x16.add(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
-    const below = i8x16.add(i8x16.add(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
-    const about = i8x16.add(i8x16.add(above, below), i8x16.add(v128.load(at - 1), v128.load(at + 1)));
-    v128.store(clean + i, v128.and(here, i8x16.gt_s(about, least)));
+    // What stands on the picture's edge has not all its neighbours.
+    store<u8>(row, 0);
+    store<u8>(row + width - 1, 0);
+    if (v128.any_true(any)) store<u8>(busy + y, 1);
   }
   memory.fill(clean + end, 0, width + 1);
-  for (let i: u32 = 0; i < size; i += width) {
-    store<u8>(clean + i, 0);
-    store<u8>(clean + i + width - 1, 0);
-  }
-  for (let i: u32 = width; i < end; i += 16) {
-    const at = clean + i;
-    const above = v128.or(v128.or(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
-    const below = v128.or(v128.or(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
-    v128.store(grown + i, v128.or(v128.or(above, below), v128.or(v128.or(v128.load(at - 1), v128.load(at)), v128.load(at + 1))));
+  memory.fill(grown, 0, width);
+  for (let y: u32 = 1; y < height - 1; y++) {
+    const row = grown + y * width;
+    if (!isBusy(busy, y, height)) {
+      memory.fill(row, 0, width);
+      continue;
+    }
+    for (let x: u32 = 0; x < width; x += 16) {
+      const at = clean + y * width + x;
+      const above = v128.or(v128.or(v128.load(at - width - 1), v128.load(at - width)), v128.load(at - width + 1));
+      const below = v128.or(v128.or(v128.load(at + width - 1), v128.load(at + width)), v128.load(at + width + 1));
+      v128.store(row + x, v128.or(v128.or(above, below), v128.or(v128.or(v128.load(at - 1), v128.load(at)), v128.load(at + 1))));
+    }
   }
   memory.fill(grown + end, 0, width);
 }
 
+/** Whether a row or one of those beside it has anything. */
+function isBusy(busy: usize, y: u32, height: u32): bool {
+  return load<u8>(busy + y) !== 0 || (y > 0 && load<u8>(busy + y - 1) !== 0) || (y + 1 < height && load<u8>(busy + y + 1) !== 0);
+}
+
 /** Sixteen cells at a time: most of a mask is empty, and much of the rest is full. */
-export function runs(grown: usize, begin: usize, end: usize, width: u32, height: u32): u32 {
+export function runs(grown: usize, busy: usize, begin: usize, end: usize, width: u32, height: u32): u32 {
   const zero = i8x16.splat(0);
   let count: u32 = 0;
   for (let y: u32 = 0; y < height; y++) {
+    if (!isBusy(busy, y, height)) continue;
     const stop = (y + 1) * width;
     let within = false;
     for (let i = y * width; i < stop; i += 16) {

@@ -66,6 +66,19 @@ test('what is too small, too large or too short does not count', () => {
   assert.deepEqual(run(settings, 20, walker(1)), []);
 });
 
+test('what one picture shows begins nothing, however often it is sent', () => {
+  const once = (i: number) => (i < 5 ? walker(1)(0) : []);
+  assert.deepEqual(run(settings, 20, once), []);
+  const threeTimesEach = (i: number) => walker(5)(Math.floor(i / 3));
+  const [began, ended] = run(settings, 60, threeTimesEach);
+  assert.deepEqual(
+    [began.change, began.frame, began.firstMs],
+    ['began', 3, settledFrame * everyMs],
+    'with the second picture, from the first on',
+  );
+  assert.deepEqual([ended.change, ended.lastMs], ['ended', (settledFrame + 14) * everyMs]);
+});
+
 test('an ignored area hides what moves in it and nothing else', () => {
   const area = [
     [0, 0.4],

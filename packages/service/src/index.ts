@@ -2,6 +2,7 @@ import { fileURLToPath } from 'node:url';
 
 export type { ClockShift } from './clock.js';
 export { freeBytes, writeWhole } from './files.js';
+export { decodeGrey } from './intake/watcher/jpeg.js';
 export { atOneMoment, type Database, openDatabase } from './ledger/database.js';
 export { dropDays, prepareDays } from './ledger/days.js';
 export { takeLease } from './ledger/leases.js';

@@ -211,12 +211,14 @@ export class MotionDetector {
     prepared.kernel.difference = values.difference;
     const { changed, repeated } = prepared.kernel.see(picture, Math.max(1, Math.min(gapMs, timeMs - this.lastMs)));
     this.lastMs = timeMs;
-    const shown = (repeated && timeMs - this.newMs <= repeatedMs && this.shown) || this.judge(prepared, values, changed, timeMs, changes);
+    const before = repeated && timeMs - this.newMs <= repeatedMs ? this.shown : undefined;
+    const shown = before ?? this.judge(prepared, values, changed, timeMs, changes);
     this.shown = shown;
     const { settling, blobs } = shown;
     const zones = prepared.zones.map((zone, i) => {
       const { level, passes, counted } = shown.zones[i];
-      this.move(zone, passes, level, counted, timeMs, values, changes);
+      // What was seen on one picture only goes on for as long as that is sent again: nothing begins by it.
+      if (!before || zone.state.name === 'moving') this.move(zone, passes, level, counted, timeMs, values, changes);
       return { zone: zone.name, level, state: zone.state.name };
     });
     return {

@@ -23,7 +23,8 @@ export interface KernelMemory {
   readonly picture: Uint8Array;
   /** Sums of columns while a picture is reduced. */
   readonly columns: Uint16Array;
-  readonly rows: Uint16Array;
+  /** A row while a picture is blurred. */
+  readonly row: Uint16Array;
   /** The reduced picture, blurred. */
   readonly now: Int16Array;
   readonly spread: Int16Array;
@@ -32,6 +33,8 @@ export interface KernelMemory {
   readonly active: Uint8Array;
   readonly clean: Uint8Array;
   readonly grown: Uint8Array;
+  /** 1 where a row has anything without specks: most have nothing. */
+  readonly busy: Uint8Array;
   /** Runs of joined cells, row by row: where each begins, and one behind its end. */
   readonly begin: Int32Array;
   readonly end: Int32Array;
@@ -72,12 +75,13 @@ function shared({ width, height, factor, pictureBytes }: KernelSize) {
   return {
     picture: ['u8', pictureBytes],
     columns: ['u16', width * factor],
-    rows: ['u16', size],
+    row: ['u16', width],
     now: ['i16', size],
     spread: ['i16', size],
     changed: ['u8', size],
     active: ['u8', size],
     clean: ['u8', size],
+    busy: ['u8', height],
     grown: ['u8', size],
     begin: ['i32', runs],
     end: ['i32', runs],

@@ -26,7 +26,10 @@ export interface KernelOps {
   readonly memory: KernelMemory;
   /** Gives its memory back: it is used no more. */
   release(): void;
-  /** Averages `factor` × `factor` pixels of a picture with rows of `stride` bytes to one cell; whether any cell is other than before. */
+  /**
+   * Averages `factor` × `factor` pixels of a picture with rows of `stride` bytes to one cell; whether any cell is other
+   * than before. Of a large picture every second row is enough: a cell still has more pixels than one of a small feed.
+   */
   reduce(stride: number, factor: number): boolean;
   /** Each cell with its neighbours, weighed 1 2 1 both ways: a sensor's noise falls to a third, a person stays. */
   blur(): void;
@@ -63,8 +66,8 @@ export function medianRatio(histogram: Uint16Array, count: number): number {
 export const plainOpsFor: OpsFor = (kernelSize) => {
   const room = roomFor(kernelSize);
   const memory = layOut(kernelSize, new ArrayBuffer(room.own + room.shared), 0, room.own);
-  const { width, height, picture, columns, cells, rows, now, mean, deviation, around, spread, recent } = memory;
-  const { hold, changed, active, clean, grown, begin, end, histogram } = memory;
+  const { width, height, picture, columns, cells, row, now, mean, deviation, around, spread, recent } = memory;
+  const { hold, changed, active, clean, grown, busy, begin, end, histogram } = memory;
   const size = width * height;
 
   /** The largest of five values, `stride` apart; what lies within two strides of either end stays. */
@@ -88,10 +91,11 @@ export const plainOpsFor: OpsFor = (kernelSize) => {
         for (let i = 0; i < size; i++) put(i, picture[Math.floor(i / width) * stride + (i % width)]);
         return other;
       }
-      const share = Math.round(65_536 / (factor * factor));
+      const apart = factor < 4 ? 1 : 2;
+      const share = Math.round(65_536 / (factor * Math.ceil(factor / apart)));
       for (let y = 0; y < height; y++) {
         columns.fill(0, 0, width * factor);
-        for (let j = 0; j < factor; j++) {
+        for (let j = 0; j < factor; j += apart) {
           const at = (y * factor + j) * stride;
           for (let x = 0; x < width * factor; x++) columns[x] += picture[at + x];
         }
@@ -104,11 +108,13 @@ export const plainOpsFor: OpsFor = (kernelSize) => {
       return other;
     },
     blur() {
-      const last = size - width;
-      for (let i = 0; i < size; i++) rows[i] = cells[i < width ? i : i - width] + 2 * cells[i] + cells[i >= last ? i : i + width];
-      for (let i = 1; i < size - 1; i++) now[i] = (rows[i - 1] + 2 * rows[i] + rows[i + 1]) << 3;
-      now[0] = rows[0] << 5;
-      now[size - 1] = rows[size - 1] << 5;
+      for (let y = 0; y < height; y++) {
+        const [above, below] = [y === 0 ? 0 : width, y === height - 1 ? 0 : width];
+        for (let x = 0, i = y * width; x < width; x++, i++) row[x] = cells[i - above] + 2 * cells[i] + cells[i + below];
+        // Beyond the edges it goes on as it is there.
+        for (let x = 0; x < width; x++)
+          now[y * width + x] = (row[x === 0 ? 0 : x - 1] + 2 * row[x] + row[x === width - 1 ? x : x + 1]) << 3;
+      }
     },
     gain() {
       histogram.fill(0);
@@ -156,6 +162,7 @@ export const plainOpsFor: OpsFor = (kernelSize) => {
     tidy(neighbours) {
       clean.fill(0);
       grown.fill(0);
+      busy.fill(0);
       for (let i = width; i < size - width; i++) {
         const x = i % width;
         if (changed[i] === 0 || x === 0 || x === width - 1) continue;
@@ -168,7 +175,9 @@ export const plainOpsFor: OpsFor = (kernelSize) => {
           changed[i + width - 1] +
           changed[i + width] +
           changed[i + width + 1];
-        if (about >= neighbours) clean[i] = 1;
+        if (about < neighbours) continue;
+        clean[i] = 1;
+        busy[Math.floor(i / width)] = 1;
       }
       for (let i = width; i < size - width; i++) {
         grown[i] =

@@ -17,12 +17,12 @@ type Pointer = number;
 interface Exports {
   readonly memory: WasmMemory;
   reduce(picture: Pointer, stride: number, factor: number, columns: Pointer, cells: Pointer, width: number, height: number): number;
-  blur(cells: Pointer, rows: Pointer, now: Pointer, width: number, height: number): void;
+  blur(cells: Pointer, row: Pointer, now: Pointer, width: number, height: number): void;
   ratios(now: Pointer, mean: Pointer, histogram: Pointer, width: number, height: number): number;
   judge(...numbers: number[]): number;
   widen(deviation: Pointer, spread: Pointer, around: Pointer, width: number, height: number): void;
-  tidy(changed: Pointer, clean: Pointer, grown: Pointer, width: number, height: number, neighbours: number): void;
-  runs(grown: Pointer, begin: Pointer, end: Pointer, width: number, height: number): number;
+  tidy(changed: Pointer, clean: Pointer, grown: Pointer, busy: Pointer, width: number, height: number, neighbours: number): void;
+  runs(grown: Pointer, busy: Pointer, begin: Pointer, end: Pointer, width: number, height: number): number;
 }
 
 const pageBytes = 65_536;
@@ -61,7 +61,7 @@ class Bench {
       memory,
       release: () => this.free.push(place),
       reduce: (stride, factor) => steps.reduce(at(m.picture), stride, factor, at(m.columns), at(m.cells), width, height) !== 0,
-      blur: () => steps.blur(at(m.cells), at(m.rows), at(m.now), width, height),
+      blur: () => steps.blur(at(m.cells), at(m.row), at(m.now), width, height),
       gain: () => medianRatio(m.histogram, steps.ratios(at(m.now), at(m.mean), at(m.histogram), width, height)),
       judge: ({ gain, shift, difference, activeDifference, recent, learn, sway, calm, absorb, light, step, cap }) =>
         steps.judge(
@@ -81,8 +81,8 @@ class Bench {
           cap,
         ),
       widen: () => steps.widen(at(m.deviation), at(m.spread), at(m.around), width, height),
-      tidy: (neighbours) => steps.tidy(at(m.changed), at(m.clean), at(m.grown), width, height, neighbours),
-      runs: () => steps.runs(at(m.grown), at(m.begin), at(m.end), width, height),
+      tidy: (neighbours) => steps.tidy(at(m.changed), at(m.clean), at(m.grown), at(m.busy), width, height, neighbours),
+      runs: () => steps.runs(at(m.grown), at(m.busy), at(m.begin), at(m.end), width, height),
     };
   }
 }
