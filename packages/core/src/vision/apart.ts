@@ -24,6 +24,17 @@ export const knownThings = (tracks: readonly Track[], counts: (id: number) => bo
     .filter(({ id, seen, travelled }) => seen >= knownAfter && travelled >= leastWay && counts(id))
     .map((track) => ({ id: track.id, box: expected(track, timeMs) }));
 
+/** A known thing does not become so much higher from one picture to the next by what is far above or below it. */
+const mostGrowth = 1.6;
+
+/** Says of a thing that would be put together of pieces far apart whether none of the known ones in it would outgrow itself. */
+export const fitsKnown =
+  (known: readonly Known[], width: number, height: number) =>
+  (whole: Edges): boolean => {
+    const box = boxOf(whole, width, height);
+    return !known.some(({ box: at }) => shared(at, box) >= ownedShare && box[3] > at[3] * mostGrowth);
+  };
+
 /** Says of a piece to which of the known things it belongs. */
 export function ownerAmong(known: readonly Known[], width: number, height: number): (piece: Edges) => number | undefined {
   if (known.length < 2) return () => undefined;

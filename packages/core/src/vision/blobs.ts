@@ -93,10 +93,15 @@ const apart = { across: 2, down: 9 };
 const loose = { down: 32, cells: 150, wide: 12 };
 
 /**
- * Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart; `far` lets
- * small ones be further. `ownerOf` says to which of the things that are known a piece belongs: two things stay two.
+ * Puts blobs together that are likely pieces of one thing: those that stand above each other, a little apart; small ones
+ * may be further apart where `far` allows a thing with these edges. `ownerOf` says to which of the things that are known
+ * a piece belongs: two things stay two.
  */
-export function groupBlobs(blobs: readonly Blob[], far = true, ownerOf: (blob: Edges) => number | undefined = () => undefined): Blob[][] {
+export function groupBlobs(
+  blobs: readonly Blob[],
+  far: (whole: Edges) => boolean = () => true,
+  ownerOf: (blob: Edges) => number | undefined = () => undefined,
+): Blob[][] {
   const groups = blobs.map((blob) => ({ box: blob as Edges, owner: ownerOf(blob), blobs: [blob] }));
   for (let again = true; again; ) {
     again = false;
@@ -106,19 +111,15 @@ export function groupBlobs(blobs: readonly Blob[], far = true, ownerOf: (blob: E
         const gapAcross = Math.max(a.left, b.left) - Math.min(a.right, b.right);
         const gapDown = Math.max(a.top, b.top) - Math.min(a.foot, b.foot);
         // Pieces side by side are two people; pieces above each other are one.
-        const high = Math.max(a.foot, b.foot) - Math.min(a.top, b.top);
-        const wide = Math.max(a.right, b.right) - Math.min(a.left, b.left);
-        const small = far && Math.max(groups[i].blobs[0].cells, groups[k].blobs[0].cells) <= loose.cells && wide <= loose.wide;
+        const whole = both(a, b);
+        const [wide, high] = [whole.right - whole.left, whole.foot - whole.top];
+        const small = Math.max(groups[i].blobs[0].cells, groups[k].blobs[0].cells) <= loose.cells && wide <= loose.wide;
         if (gapAcross > apart.across || gapDown > (small ? loose.down : apart.down) || (gapDown > 0 && high < wide)) continue;
+        if (gapDown > apart.down && !far(whole)) continue;
         const [mine, theirs] = [groups[i].owner, groups[k].owner];
         if (mine !== undefined && theirs !== undefined && mine !== theirs) continue;
         groups[i].owner ??= theirs;
-        groups[i].box = {
-          left: Math.min(a.left, b.left),
-          top: Math.min(a.top, b.top),
-          right: Math.max(a.right, b.right),
-          foot: Math.max(a.foot, b.foot),
-        };
+        groups[i].box = whole;
         groups[i].blobs.push(...groups[k].blobs);
         groups.splice(k, 1);
         again = true;
@@ -128,19 +129,15 @@ export function groupBlobs(blobs: readonly Blob[], far = true, ownerOf: (blob: E
   return groups.map((group) => group.blobs);
 }
 
+const both = (a: Edges, b: Edges): Edges => ({
+  left: Math.min(a.left, b.left),
+  top: Math.min(a.top, b.top),
+  right: Math.max(a.right, b.right),
+  foot: Math.max(a.foot, b.foot),
+});
+
 /** The edges of several blobs together. */
-export function around(blobs: readonly Blob[]): Edges {
-  const [first, ...rest] = blobs;
-  return rest.reduce<Edges>(
-    (all, { left, top, right, foot }) => ({
-      left: Math.min(all.left, left),
-      top: Math.min(all.top, top),
-      right: Math.max(all.right, right),
-      foot: Math.max(all.foot, foot),
-    }),
-    first,
-  );
-}
+export const around = (blobs: readonly Blob[]): Edges => blobs.reduce<Edges>(both, blobs[0]);
 
 /** A blob's box as shares of the picture. */
 export function boxOf(blob: Edges, width: number, height: number): Box {

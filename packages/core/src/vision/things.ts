@@ -1,5 +1,5 @@
 import type { BlobVerdict, Box } from '@causalis/contract';
-import { knownThings, ownerAmong, parted } from './apart.js';
+import { fitsKnown, knownThings, ownerAmong, parted } from './apart.js';
 import { around, type Blob, boxOf, type Edges, findBlobs, groupBlobs } from './blobs.js';
 import type { Grid } from './grid.js';
 import type { Kernel } from './kernel/kernel.js';
@@ -86,7 +86,9 @@ export class Things {
     if (found.length > mostBlobs) found.sort((a, b) => b.cells - a.cells).length = mostBlobs;
     const wet = this.fleeting.length >= showers.things;
     const known = knownThings(this.tracker.tracks, (id) => this.verdicts.get(id) === 'counted', timeMs);
-    const groups = groupBlobs(found, !wet, ownerAmong(known, width, height)).flatMap((group) => parted(group, listed, known, grid));
+    const groups = groupBlobs(found, wet ? () => false : fitsKnown(known, width, height), ownerAmong(known, width, height)).flatMap(
+      (group) => parted(group, listed, known, grid),
+    );
     const judged = groups.map((pieces): Judged => {
       const edges = withoutShadow(pieces, around(pieces), listed, kernel);
       // The mask has one cell around each thing.
