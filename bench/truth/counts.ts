@@ -46,6 +46,9 @@ function demonstration() {
   return read.value;
 }
 
+/** How long from one visitor to the next: who comes nearer to the camera is tall, and must not touch whoever is before them on the picture. */
+const visits = [10_000, 12_000] as const;
+
 /** Visitors come in by one lane and go out by another beside it: on the picture each is a body apart from the next. */
 const twoLanes: PlaceSpec = {
   ...places['palm-house'],
@@ -61,7 +64,7 @@ const twoLanes: PlaceSpec = {
       [0.58, 0.56],
     ],
   ],
-  visits: [7_000, 9_000],
+  visits,
 };
 
 const sees = (detector: MotionDetector, picture: Buffer, timeMs: number) => {
@@ -72,7 +75,7 @@ const sees = (detector: MotionDetector, picture: Buffer, timeMs: number) => {
 /** Visitors counted at the door of the palm house, by the recogniser and by motion alone. */
 export async function counts(visitors: number): Promise<Figure[]> {
   const camera = demonstration().cameras['palm-house'];
-  const lengthMs = visitors * 8_000 + 40_000;
+  const lengthMs = (visitors * (visits[0] + visits[1])) / 2 + 40_000;
   const place = await makePlace(twoLanes, { seed, ...size, lengthMs: lengthMs - 20_000, hourAt: () => 11 });
   const detector = motionDetector(motionSettings(camera), await kernelSteps());
   const named = new Tracker({ forgetMs: 2_500, reach: 1.2 });

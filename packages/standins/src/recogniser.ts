@@ -14,8 +14,8 @@ const labels = ['person', 'vehicle', 'animal'] as const;
 const mostBytes = 8 * 1024 * 1024;
 /** It works on pictures of about this width. */
 const gridWidth = 160;
-/** A pixel that differs so much from the usual picture belongs to a thing. */
-const difference = 16;
+/** A cell that differs so much from the usual picture belongs to a thing: as a whole, or in one of its colours. */
+const difference = { light: 16, colour: 28 };
 const leastCells = 10;
 /** A cell is still when it changes by less than this; what is gone has been still for so many pictures. */
 const stillWithin = 8;
@@ -27,6 +27,8 @@ interface View {
   readonly width: number;
   readonly height: number;
   readonly usual: Float32Array;
+  /** The same in red, green and blue, cell by cell. */
+  readonly colours: Float32Array;
   /** The picture before, and for how many pictures each cell has hardly changed. */
   last: Float32Array;
   readonly still: Uint8Array;
@@ -91,19 +93,21 @@ export class Recogniser {
   }
 
   private look(bytes: Buffer): Found[] {
-    const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_GRAY });
-    const factor = Math.max(1, Math.round(width / gridWidth));
-    const [w, h] = [Math.floor(width / factor), Math.floor(height / factor)];
-    const cells = new Float32Array(w * h);
-    for (let y = 0; y < h * factor; y++)
-      for (let x = 0; x < w * factor; x++)
-        cells[Math.floor(y / factor) * w + Math.floor(x / factor)] += data[y * width + x] / (factor * factor);
-    const view = this.viewOf(cells, w, h);
+    const { cells, colours, w, h } = reduced(bytes);
+    const view = this.viewOf(cells, colours, w, h);
     const gain = median(cells.map((level, i) => (level + 8) / (view.usual[i] + 8)));
-    const mask = cells.map((level, i) => (Math.abs(level - view.usual[i] * gain) > difference ? 1 : 0));
+    const mask = solid(
+      cells.map((level, i) => {
+        if (Math.abs(level - view.usual[i] * gain) > difference.light) return 1;
+        return [0, 1, 2].some((k) => Math.abs(colours[i * 3 + k] - view.colours[i * 3 + k] * gain) > difference.colour) ? 1 : 0;
+      }),
+      w,
+      h,
+    );
     for (let i = 0; i < cells.length; i++) {
       const rate = view.seen < 8 ? 1 / (view.seen + 1) : mask[i] ? learning / 20 : learning;
       view.usual[i] += (cells[i] / gain - view.usual[i]) * rate;
+      for (let k = i * 3; k < i * 3 + 3; k++) view.colours[k] += (colours[k] / gain - view.colours[k]) * rate;
     }
     for (let i = 0; i < cells.length; i++)
       view.still[i] = Math.abs(cells[i] - view.last[i]) < stillWithin ? Math.min(255, view.still[i] + 1) : 0;
@@ -112,23 +116,59 @@ export class Recogniser {
     if (view.seen < 8) return [];
     const found = components(mask, w, h);
     const gone = found.filter((one) => isGone(one, cells, view));
-    for (const { places } of gone) for (const i of places) view.usual[i] = cells[i] / gain;
+    for (const { places } of gone) {
+      for (const i of places) {
+        view.usual[i] = cells[i] / gain;
+        for (let k = i * 3; k < i * 3 + 3; k++) view.colours[k] = colours[k] / gain;
+      }
+    }
     return joined(found.filter((one) => !gone.includes(one)).map(({ box }) => box)).map(named);
   }
 
   /** The view that a picture belongs to: the one that it differs least from. */
-  private viewOf(cells: Float32Array, width: number, height: number): View {
+  private viewOf(cells: Float32Array, colours: Float32Array, width: number, height: number): View {
     const far = (view: View) => view.usual.reduce((sum, level, i) => sum + Math.min(60, Math.abs(level - cells[i])), 0) / cells.length;
     const [near] = this.views.filter((view) => view.width === width && view.height === height).sort((a, b) => far(a) - far(b));
     if (near && far(near) < 26) return near;
-    const view = { width, height, usual: Float32Array.from(cells), last: cells, still: new Uint8Array(cells.length), seen: 0 };
+    const still = new Uint8Array(cells.length);
+    const view = { width, height, usual: Float32Array.from(cells), colours: Float32Array.from(colours), last: cells, still, seen: 0 };
     this.views = [view, ...this.views].slice(0, 12);
     return view;
   }
 }
 
+/** A picture on the grid that it works on: how light each cell is, and its red, green and blue. */
+function reduced(bytes: Buffer): { cells: Float32Array; colours: Float32Array; w: number; h: number } {
+  const { data, width, height } = jpeg.decompressSync(bytes, { format: jpeg.FORMAT_RGB });
+  const factor = Math.max(1, Math.round(width / gridWidth));
+  const [w, h] = [Math.floor(width / factor), Math.floor(height / factor)];
+  const colours = new Float32Array(w * h * 3);
+  for (let y = 0; y < h * factor; y++) {
+    for (let x = 0; x < w * factor; x++) {
+      const [to, from] = [(Math.floor(y / factor) * w + Math.floor(x / factor)) * 3, (y * width + x) * 3];
+      for (let k = 0; k < 3; k++) colours[to + k] += data[from + k] / (factor * factor);
+    }
+  }
+  // Luma as in JPEG files (ITU-T T.871 §7).
+  const cells = Float32Array.from(
+    { length: w * h },
+    (_, i) => 0.299 * colours[i * 3] + 0.587 * colours[i * 3 + 1] + 0.114 * colours[i * 3 + 2],
+  );
+  return { cells, colours, w, h };
+}
+
 const median = (values: Float32Array): number =>
   [...values.filter((_, i) => i % 7 === 0)].sort((a, b) => a - b)[Math.floor(values.length / 14)] ?? 1;
+
+/** Without threads and specks: a cell stays with three of the eight around it. */
+const solid = (mask: Float32Array, width: number, height: number): Float32Array =>
+  mask.map((cell, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    if (!cell || x === 0 || y === 0 || x === width - 1 || y === height - 1) return 0;
+    let around = -1;
+    for (const row of [i - width, i, i + width]) around += mask[row - 1] + mask[row] + mask[row + 1];
+    return around >= 3 ? 1 : 0;
+  });
 
 /** What it calls a shape: upright is a person, long and large a vehicle, small and long an animal. */
 function named(box: readonly [number, number, number, number]): Found {
