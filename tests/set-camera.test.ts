@@ -1,5 +1,8 @@
 import assert from 'node:assert/strict';
+import { execFile } from 'node:child_process';
+import { mkdir } from 'node:fs/promises';
 import { after, before, test } from 'node:test';
+import { promisify } from 'node:util';
 import type { Camera } from '@causalis/contract';
 import type { Browser } from 'playwright-core';
 import { openBrowser, seriousFindings, signIn } from './at-work/browser.js';
@@ -196,6 +199,42 @@ test('from an event that was not wanted one comes to the setting, and sees what 
     .getByText(/stay, .* come, .* go/)
     .first()
     .waitFor();
+  await page.close();
+});
+
+test('a picture of another shape is shown as it is, and what is drawn on it stands where it belongs', async () => {
+  const yard = `${garden.service.home}/recordings`;
+  await mkdir(yard, { recursive: true });
+  // Upright, as over a narrow gate.
+  const drawn = ['-f', 'lavfi', '-i', 'testsrc=size=480x640:rate=5', '-t', '4', '-c:v', 'libx264', '-pix_fmt', 'yuv420p'];
+  await promisify(execFile)('ffmpeg', ['-v', 'error', ...drawn, `${yard}/upright.mp4`]);
+  const { revision } = (await garden.service.client.call('status', { params: { site } })).site;
+  const zone = [
+    [0.5, 0.5],
+    [1, 0.5],
+    [1, 1],
+  ];
+  await garden.service.client.call('putItem', {
+    params: { site, section: 'cameras', key: 'gate' },
+    headers: { 'if-match': `"${revision}"` },
+    body: { title: 'Gate', feeds: { main: { kind: 'file', file: 'upright.mp4' } }, marks: { path: { zone } } },
+  });
+  const { page, complaints } = await open('/cameras/gate');
+  await page.getByAltText('Live picture of Gate').waitFor({ timeout: 60_000 });
+  await page.waitForFunction(() =>
+    document
+      .querySelector('.picture-frame svg')
+      ?.getAttribute('viewBox')
+      ?.endsWith(String((1600 * 640) / 480)),
+  );
+  const shape = await page.evaluate(() => {
+    const box = (name: string) => document.querySelector(`.picture-frame ${name}`)?.getBoundingClientRect() ?? new DOMRect();
+    const [frame, mark] = [box('img'), box('.mark polygon')];
+    return { shape: frame.height / frame.width, left: (mark.left - frame.left) / frame.width, top: (mark.top - frame.top) / frame.height };
+  });
+  assert.ok(Math.abs(shape.shape - 640 / 480) < 0.01, JSON.stringify(shape));
+  assert.ok(Math.abs(shape.left - 0.5) < 0.01 && Math.abs(shape.top - 0.5) < 0.01, JSON.stringify(shape));
+  assert.deepEqual(complaints, []);
   await page.close();
 });
 

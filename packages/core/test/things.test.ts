@@ -147,3 +147,23 @@ test('two who are known stay two when they touch on the picture, and go apart ag
     counted.map((tracks) => tracks.join()).join(' | '),
   );
 });
+
+test('a small thing that is known does not grow by a glint far above it', () => {
+  // Somebody small who wades, seen by a head and no more; for a moment something glitters above, as head and feet may lie apart.
+  const wader = (frame: number) => [40 + (frame - settledFrame), 60, 5, 6] as const;
+  const glint = (frame: number) => frame % 8 < 3 && frame > settledFrame + 14;
+  const detector = motionDetector({ ...watched, smallest: 0.0005 });
+  const highest: number[] = [];
+  for (let i = 0; i < settledFrame + 40; i++) {
+    const { blobs } = detector.see(
+      picture(i, (grey, x, y) => {
+        if (i < settledFrame) return grey;
+        const [left, top] = wader(i);
+        return within(x, y, wader(i)) || (glint(i) && within(x, y, [left, top - 22, 5, 4])) ? 250 : grey;
+      }),
+    );
+    if (i > settledFrame + 14) highest.push(Math.max(0, ...blobs.filter(({ verdict }) => verdict === 'counted').map(({ box }) => box[3])));
+  }
+  assert.ok(Math.max(...highest) > 0, 'it counts');
+  assert.ok(Math.max(...highest) * height < 14, `${(Math.max(...highest) * height).toFixed(0)} cells high`);
+});
