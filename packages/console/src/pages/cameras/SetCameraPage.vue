@@ -249,6 +249,12 @@ const seen = computed<AnswerOf<'camera'>['seen']>(() => report.value.value?.seen
   stroke: #1d2420;
   stroke-width: 4px;
 }
+@container (max-width: 480px) {
+  .sizes text {
+    font-size: 42px;
+    stroke-width: 8px;
+  }
+}
 .how {
   margin-left: 0.6rem;
 }
