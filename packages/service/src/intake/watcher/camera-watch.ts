@@ -190,6 +190,8 @@ export class CameraWatch {
 
   /** One watched picture: decode → detect → report. */
   private see(jpeg: Buffer, at: number): void {
+    // One more may have been on its way; what was the detector's is another's now.
+    if (this.end.signal.aborted) return;
     const grey = decodeGrey(jpeg, (width, height) => this.detector.roomFor(width, height));
     if ('wrong' in grey) {
       this.change({
