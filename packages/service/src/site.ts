@@ -1,53 +1,34 @@
 import path from 'node:path';
-import {
-  areaOf,
-  type CameraReport,
-  type CameraState,
-  type DrawnMark,
-  deviceFeeds,
-  type Feed,
-  type Finding,
-  kindOfMark,
-  plainLine,
-  type SiteDocument,
-} from '@causalis/contract';
+import { deviceFeeds, type Finding, type SiteDocument } from '@causalis/contract';
 import { type CompiledSite, checkDocument, compileSite, type Rename, stateKeys } from '@causalis/core';
 import { Hand, standsAside } from './by-hand.js';
 import type { Clock, ClockShift } from './clock.js';
 import { Dispatch } from './dispatch/dispatch.js';
 import { Engine } from './engine/engine.js';
 import type { Figures } from './figures.js';
-import { newId } from './ids.js';
-import { type Arrival, ArrivalRefused, mustBeTaken } from './intake/accounts/contract.js';
-import { CameraIntake } from './intake/cameras.js';
-import { DeviceNotices } from './intake/device.js';
-import { FeedFailure, type ReadyFeed, type ReadyFeedOf } from './intake/feeds/contract.js';
+import { FeedFailure } from './intake/feeds/contract.js';
 import { LastCalls } from './intake/hook.js';
 import { InputIntake } from './intake/inputs.js';
 import { switchRelay } from './intake/onvif/relay.js';
-import { Steering } from './intake/steering.js';
-import { Watchers } from './intake/watchers.js';
 import { Lease } from './lease.js';
 import { insertMedia } from './ledger/commit.js';
 import type { Database } from './ledger/database.js';
 import type { StoredSite } from './ledger/documents.js';
 import type { Holder } from './ledger/leases.js';
-import { accountUsed, writeRefused } from './ledger/secrets.js';
+import { writeRefused } from './ledger/secrets.js';
 import { mediaPath } from './ledger/state.js';
 import type { Stepped } from './ledger/stepped.js';
 import { Evidence, sweepOrphans } from './media/evidence.js';
-import { Remembered } from './media/remembered.js';
 import { Brokers } from './outputs/brokers.js';
-import type { CallRules, TurnedBy } from './outputs/contract.js';
+import type { CallRules } from './outputs/contract.js';
 import { makeSenders } from './outputs/registry.js';
 import { OwnEvents } from './own-events.js';
 import { Refusal } from './problem.js';
 import { ReadBacks } from './read-backs.js';
 import { Vault } from './secrets/vault.js';
-import { Sky } from './sky.js';
+import { SiteCameras } from './site-cameras.js';
 import { Announcer } from './web/announcer.js';
 import { Announcing } from './web/announcing.js';
-import { LiveHub } from './web/live-hub.js';
 
 /** What every site of a service shares. */
 export interface SiteParts {
@@ -71,27 +52,17 @@ export interface SiteParts {
 const compile = (stored: StoredSite): CompiledSite =>
   compileSite(stored.document, (section, key) => stored.ids.get(`${section}/${key}`) ?? key);
 
-/** One site at work: its engine, dispatch, watchers and brokers, tied together. */
+/** One site at work: its engine, cameras, dispatch and brokers, tied together. */
 export class SiteRuntime {
   readonly announcer = new Announcer();
-  readonly live: LiveHub;
   readonly vault: Vault;
   readonly evidence: Evidence;
-  readonly remembered: Remembered;
   readonly calls = new LastCalls();
-  readonly devices: DeviceNotices;
-  readonly steering: Steering;
-  /** Folder of recorded files. */
-  readonly recordings: string;
-  readonly watchers: Watchers;
+  readonly cameras: SiteCameras;
   readonly hand: Hand;
   readonly own: OwnEvents;
   readonly lease: Lease;
-  private readonly sky: Sky;
-  private readonly clock: Clock;
-  private readonly database: Database;
   private readonly dispatch: Dispatch;
-  private readonly intake: CameraIntake;
   private readonly brokers: Brokers;
   private readonly readBacks: ReadBacks;
   private readonly announcing: Announcing;
@@ -102,12 +73,9 @@ export class SiteRuntime {
   private constructor(parts: SiteParts, stored: StoredSite, lease: Lease) {
     const { database, clock, trouble } = parts;
     this.lease = lease;
-    this.clock = clock;
-    this.database = database;
     const vault = new Vault(database, stored.id, parts.key);
     this.stored = stored;
     this.vault = vault;
-    this.recordings = path.join(parts.home, 'recordings');
     this.own = new OwnEvents({
       clock,
       site: stored.key,
@@ -115,47 +83,13 @@ export class SiteRuntime {
       room: parts.room,
       trouble,
     });
-    this.live = new LiveHub((cameras) => this.watchers.view(cameras));
     this.evidence = new Evidence({
       folder: path.join(parts.home, 'media', stored.key),
-      pictureAt: (camera, wall) => this.watchers.pictureAt(camera, wall),
+      pictureAt: (camera, wall) => this.cameras.watchers.pictureAt(camera, wall),
       hasRoom: () => this.own.hasRoom,
       insert: (row) => insertMedia(database, stored.id, row),
       find: (id) => mediaPath(database, stored.id, id),
     });
-    this.remembered = new Remembered(path.join(parts.home, 'remembered', stored.key), () => clock.wall());
-    this.intake = new CameraIntake({
-      clock,
-      evidence: this.evidence,
-      accept: (entry, extras) => this.engine.accept(entry, extras),
-      trouble,
-    });
-    this.watchers = new Watchers({
-      secret: (key, use) => vault.give(key, use),
-      wall: () => clock.wall(),
-      recordings: this.recordings,
-      motion: (motion) => {
-        if (this.own.mayReport('cameras', motion.camera)) this.intake.motion(motion);
-      },
-      object: (object) => {
-        if (this.own.mayReport('cameras', object.camera)) this.intake.object(object);
-      },
-      view: (view) => this.intake.view(view),
-      remember: ({ camera, frames }) => void this.remembered.add(camera, frames),
-      recogniser: ({ recogniser, ok, reason }) => this.own.asked(recogniser, ok, reason),
-      notice: (notice) => this.devices.told(notice),
-      offers: (camera, offers) => this.devices.offered(camera, offers),
-      state: (camera, state) => {
-        this.intake.state(camera, state);
-        this.announceCamera(camera, state);
-      },
-      look: (frame, jpeg) => this.live.show(frame, jpeg),
-    });
-    this.sky = new Sky(
-      clock,
-      () => this.document.site.position,
-      (dark) => this.watchers.sky(dark),
-    );
     this.readBacks = new ReadBacks(clock, (output, value) => this.engine.accept({ kind: 'read-back', output, value }), trouble);
     const inputs = new InputIntake({
       clock,
@@ -167,18 +101,19 @@ export class SiteRuntime {
         writeRefused(database, { site: stored.id, source, at: new Date(clock.wall()), address: address.slice(0, 60), reason }),
       trouble,
     });
-    this.devices = new DeviceNotices({
+    this.cameras = new SiteCameras({
+      clock,
+      home: parts.home,
+      site: stored.key,
       document: () => this.document,
+      engine: () => this.engine,
+      secret: (key, use) => vault.give(key, use),
+      evidence: this.evidence,
+      own: this.own,
       inputSaid: (input, payload) => inputs.told(input, payload),
       relayTold: (output, value) => this.readBacks.told(output, value),
-      own: (notice) => {
-        if (this.own.mayReport('cameras', notice.camera)) this.intake.own(notice);
-      },
-    });
-    this.steering = new Steering({
-      document: () => this.document,
-      deviceOf: (camera) => this.deviceOf(camera),
-      moves: (camera, moving) => this.watchers.headMoves(camera, moving),
+      announce: (camera) => this.announcer.announce({ kind: 'camera', camera }),
+      trouble,
     });
     this.brokers = new Brokers(
       (output, value) => this.readBacks.told(output, value),
@@ -203,13 +138,13 @@ export class SiteRuntime {
         keepPicture: (camera, wall, event) => this.evidence.keep(camera, wall, event),
         brokers: this.brokers,
         relay: async (camera, token, on, signal) => {
-          const feed = await this.deviceOf(camera);
+          const feed = await this.cameras.deviceOf(camera);
           if (!feed) throw new FeedFailure('no-camera');
           await switchRelay(feed, token, on, signal);
         },
         turn: async (camera, preset, by) => {
-          await this.steering.steer(camera, preset === 'home' ? { home: true } : { go: preset });
-          await this.steered(camera, preset, by);
+          await this.cameras.steering.steer(camera, preset === 'home' ? { home: true } : { go: preset });
+          await this.cameras.steered(camera, preset, by);
         },
         isHead: (camera) => Object.hasOwn(this.document.cameras, camera) && deviceFeeds(this.document.cameras[camera]).length > 0,
         calls: parts.callRules,
@@ -298,8 +233,7 @@ export class SiteRuntime {
     this.brokers.use(stored.document);
     await this.dispatch.start();
     this.own.start(awayMs);
-    this.sky.start();
-    await this.watchers.use(stored.document);
+    await this.cameras.start();
   }
 
   get engine(): Engine {
@@ -357,76 +291,13 @@ export class SiteRuntime {
       hooks: Object.keys(stored.document.hooks),
       cameras: Object.keys(stored.document.cameras),
     });
-    await this.watchers.use(stored.document);
+    await this.cameras.use();
     this.announcer.announce({ kind: 'revision', revision: stored.revision });
-  }
-
-  /** A camera has sent something by itself, over an account: pictures that are none are refused, all or nothing. */
-  async reported(camera: string, account: string, arrival: Arrival): Promise<void> {
-    mustBeTaken(arrival);
-    const { pictures, file, words } = arrival;
-    const fresh = await Promise.all(pictures.map((jpeg) => this.watchers.pushed(camera, jpeg)));
-    if (fresh.some((picture) => !picture)) throw new ArrivalRefused('no-picture');
-    const data = { account, ...(file ? { file } : {}), ...(words ? { words } : {}) };
-    await this.intake.reported(
-      camera,
-      data,
-      fresh.filter((picture) => picture !== undefined),
-    );
-    await accountUsed(this.database, this.id, account, new Date(this.clock.wall()));
-  }
-
-  /** A hand or a rule has steered a camera's head: the ledger says so, and who. */
-  async steered(camera: string, to: string, by: string | TurnedBy): Promise<void> {
-    const wall = this.clock.wall();
-    const rule = typeof by === 'string' ? undefined : by;
-    const data = {
-      to: plainLine(to, 60),
-      by: plainLine(rule?.rule ?? String(by), 100),
-      ...(rule ? { rule: plainLine(rule.rule, 200) } : {}),
-    };
-    const event = {
-      id: newId(),
-      kind: 'head.moved' as const,
-      section: 'cameras' as const,
-      source: camera,
-      data,
-      time: wall,
-      seen: wall,
-      depth: rule?.depth ?? 0,
-      test: rule?.test ?? false,
-    };
-    await this.engine.accept({ kind: 'event', event });
   }
 
   /** A secret was written: whoever waits for it may try. */
   async secretWritten(): Promise<void> {
-    await this.watchers.use(this.document);
-  }
-
-  /** A feed with its password: the one given, else that of its secret. */
-  readyFeed(feed: Feed, password: string | undefined): Promise<ReadyFeed | { code: string }> {
-    return this.watchers.ready(feed, password);
-  }
-
-  /** The feed over which a camera's ONVIF device is spoken to; nothing for one that is none. */
-  async deviceOf(key: string): Promise<ReadyFeedOf<'onvif'> | undefined> {
-    const { cameras } = this.document;
-    const [feed] = Object.hasOwn(cameras, key) ? deviceFeeds(cameras[key]) : [];
-    const ready = feed && (await this.readyFeed(feed, undefined));
-    if (ready && 'code' in ready) throw new FeedFailure(ready.code);
-    return ready?.kind === 'onvif' ? ready : undefined;
-  }
-
-  cameraReport(key: string, state: CameraState = this.watchers.stateOf(key)): CameraReport {
-    const camera = this.document.cameras[key];
-    const marks = Object.entries(camera?.marks ?? {}).map(([name, mark]): DrawnMark => {
-      const area = areaOf(mark);
-      const kind = kindOfMark(mark);
-      const shape = area && 'cells' in area ? { corners: [], cells: area.cells } : { corners: area ?? mark.line ?? [] };
-      return { name, kind, ...shape, ...(kind === 'line' ? { in: mark.in ?? 'left' } : {}), ...(mark.counter ? { counter: true } : {}) };
-    });
-    return { key, title: this.title(key), state, marks };
+    await this.cameras.use();
   }
 
   /** What the check says of each rule; found once for a document. */
@@ -443,7 +314,7 @@ export class SiteRuntime {
   }
 
   shiftClock(shift: ClockShift): void {
-    this.watchers.shiftClock(shift);
+    this.cameras.shiftClock(shift);
   }
 
   /** Deliveries in hand, by output. */
@@ -453,19 +324,12 @@ export class SiteRuntime {
 
   async stop(): Promise<void> {
     this.own.stop();
-    this.sky.stop();
     this.readBacks.stop();
-    this.intake.stop();
-    this.steering.stop();
-    await this.watchers.stop();
+    await this.cameras.stop();
     await this.dispatch.stop();
     await this.running?.stop();
     await this.brokers.stop();
     await this.lease.end().catch(() => undefined);
-  }
-
-  private announceCamera(key: string, state: CameraState): void {
-    if (this.document.cameras[key]) this.announcer.announce({ kind: 'camera', camera: this.cameraReport(key, state) });
   }
 }
 

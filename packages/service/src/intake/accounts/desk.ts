@@ -3,7 +3,7 @@ import { accountUser } from '@causalis/contract';
 import type { Clock } from '../../clock.js';
 import { digestOf } from '../../ledger/commit.js';
 import type { Database } from '../../ledger/database.js';
-import { accountPassword, writeRefused } from '../../ledger/secrets.js';
+import { accountPassword, accountUsed, writeRefused } from '../../ledger/secrets.js';
 import { Refusal } from '../../problem.js';
 import type { SiteRuntime } from '../../site.js';
 import type { Sites } from '../../sites.js';
@@ -57,7 +57,8 @@ export function accountDesk({ database, clock, sites }: DeskParts): AccountDesk 
       const account = Object.hasOwn(site.document.accounts, who.account) ? site.document.accounts[who.account] : undefined;
       if (!account) throw new ArrivalRefused('no-account');
       if (!site.own.mayReport('cameras', account.camera)) throw new ArrivalRefused('too-many');
-      await site.reported(account.camera, who.account, arrival);
+      await site.cameras.reported(account.camera, who.account, arrival);
+      await accountUsed(database, site.id, who.account, new Date(clock.wall()));
     },
   };
 }

@@ -25,12 +25,12 @@ const cameraKinds = eventKinds.filter((kind) => canGive('cameras', kind) && even
 
 /** Cameras: how they are, what they see, what answers at an address, and what their counters say. */
 export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handlers => ({
-  cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)) }),
+  cameras: ({ site }) => ({ items: Object.keys(site.document.cameras).map((key) => site.cameras.report(key)) }),
   camera: async ({ site, params }) => {
     const { group } = cameraOf(site, params.key);
-    const device = site.devices.of(params.key);
+    const device = site.cameras.devices.of(params.key);
     return {
-      ...site.cameraReport(params.key),
+      ...site.cameras.report(params.key),
       ...(group ? { group } : {}),
       watching: watchingInForce(site.document, params.key),
       ...(device ? { device } : {}),
@@ -39,7 +39,7 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   },
   cameraStill: async ({ site, params, reply }) => {
     cameraOf(site, params.key);
-    const picture = await site.watchers.pictureAt(params.key, clock.wall());
+    const picture = await site.cameras.watchers.pictureAt(params.key, clock.wall());
     if (!picture) throw new Refusal('no-picture-yet', { key: params.key });
     void reply.type('image/jpeg').header('cache-control', 'no-store').header('last-modified', new Date(picture.at).toUTCString());
     return picture.jpeg;
@@ -47,7 +47,7 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   probe: async ({ site, body, me, request }) => {
     const { feed, password, channels } = body;
     await audit({ me, request }, site, 'camera.probed', { kind: feed.kind, ...('url' in feed ? { url: feed.url } : {}) });
-    const ready = await site.readyFeed(feed, password);
+    const ready = await site.cameras.readyFeed(feed, password);
     return 'code' in ready ? { ok: false, code: ready.code, tookMs: 0, profiles: [] } : await probe(ready, { channels });
   },
   replay: async ({ site, params, body }) => await tryOnRemembered(site, params.key, body, clock.wall()),
@@ -55,9 +55,9 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
   head: async ({ site, params }) => await asHead(params.key, await headOf(site, params.key), readHead),
   steer: async ({ site, params, body, me, request }) => {
     const feed = await headOf(site, params.key);
-    const report = await asHead(params.key, feed, () => site.steering.steer(params.key, body));
+    const report = await asHead(params.key, feed, () => site.cameras.steering.steer(params.key, body));
     await audit({ me, request }, site, 'camera.steered', { camera: params.key, command: JSON.stringify(body) });
-    if (!('save' in body)) await site.steered(params.key, 'go' in body ? body.go : Object.keys(body)[0], me.name);
+    if (!('save' in body)) await site.cameras.steered(params.key, 'go' in body ? body.go : Object.keys(body)[0], me.name);
     return report;
   },
   counters: ({ site }) => ({ items: [...site.engine.site.counters.keys()].map((name) => counterReport(site, name, clock.wall())) }),
@@ -74,7 +74,7 @@ export const cameraRoutes = ({ database, clock }: WebParts, audit: Audit): Handl
 /** The feed over which a camera's head is steered. */
 async function headOf(site: SiteRuntime, key: string): Promise<ReadyFeedOf<'onvif'>> {
   cameraOf(site, key);
-  const feed = await site.deviceOf(key).catch((_: FeedFailure) => undefined);
+  const feed = await site.cameras.deviceOf(key).catch((_: FeedFailure) => undefined);
   if (!feed) throw new Refusal('no-head', { key });
   return feed;
 }
@@ -106,7 +106,7 @@ async function tryOnRemembered(
   const camera = cameraOf(site, key);
   const group = site.document.groups[camera.group ?? ''];
   const range = { from: from ? Date.parse(from) : wall - dayMs, to: to ? Date.parse(to) : wall };
-  const frames = await site.remembered.read(key, Math.max(range.from, wall - dayMs), range.to);
+  const frames = await site.cameras.remembered.read(key, Math.max(range.from, wall - dayMs), range.to);
   const before = replay(frames, motionSettings(camera, group));
   const other = { marks: { ...(marks ?? camera.marks) }, watching: watching ?? camera.watching } as Camera;
   const after = replay(frames, motionSettings(other, group));
@@ -128,7 +128,7 @@ async function tryOnRemembered(
 async function suggestFor(site: SiteRuntime, key: string, lastMs: number, wall: number): Promise<SuggestReport> {
   const camera = cameraOf(site, key);
   const settings = motionSettings(camera, site.document.groups[camera.group ?? '']);
-  const frames = await site.remembered.read(key, wall - lastMs, wall);
+  const frames = await site.cameras.remembered.read(key, wall - lastMs, wall);
   const { smallest, threshold, atLeastMs } = suggest(frames, settings);
   const share = (value: number) => `${Math.ceil(value * 10_000) / 100}%`;
   return {

@@ -26,7 +26,11 @@ export const findRoutes = ({ clock, sites }: Pick<WebParts, 'clock' | 'sites'>, 
   paths: async ({ site, body, me, request }) => {
     const { host, user, password } = body;
     await audit({ me, request }, site, 'camera.probed', { host });
-    return await tryPaths(host, { ...(user ? { user } : {}), ...(password === undefined ? {} : { secret: password }) }, site.recordings);
+    return await tryPaths(
+      host,
+      { ...(user ? { user } : {}), ...(password === undefined ? {} : { secret: password }) },
+      site.cameras.recordings,
+    );
   },
   followCamera: async ({ site, params, me, request }) => {
     const { cameras } = site.document;

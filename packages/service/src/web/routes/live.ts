@@ -24,7 +24,7 @@ export function openLive(site: SiteRuntime, socket: WebSocket): void {
       return;
     }
     leave?.();
-    leave = site.live.add({
+    leave = site.cameras.live.add({
       cameras: new Set(wanted.data.cameras),
       show: (camera, message) => {
         next.set(camera, message);

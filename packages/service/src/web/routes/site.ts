@@ -21,7 +21,7 @@ export const siteRoutes = ({ database, clock, version, started }: WebParts, audi
     return {
       site: { key: site.key, name: site.name, timezone: site.timezone, revision: site.revision },
       mode: site.mode,
-      cameras: Object.keys(site.document.cameras).map((key) => site.cameraReport(key)),
+      cameras: Object.keys(site.document.cameras).map((key) => site.cameras.report(key)),
       rules: { active, inactive: rules.length - active },
       deliveries: await countDeliveries(database, site.id, new Date(clock.wall() - day)),
       started: started.toISOString(),
