@@ -57,7 +57,7 @@ export class Garden {
       await garden.close();
       throw error;
     }
-    for (const [key, value] of Object.entries(passwords))
+    for (const [key, value] of Object.entries(passwords).filter(([key]) => garden.document.includes(`secret: ${key} `)))
       await garden.service.client.call('setSecret', { params: { site, key }, body: { value } });
     return garden;
   }

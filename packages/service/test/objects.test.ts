@@ -55,7 +55,8 @@ function watchedDoor() {
     {
       send: (message) => said.push(message),
       line: () => line,
-      pictureAt: () => undefined,
+      wallOf: (at) => at,
+      picture: () => undefined,
       recogniserChanged: () => states.push(objects.recogniser?.state ?? ''),
       ended: end.signal,
     },

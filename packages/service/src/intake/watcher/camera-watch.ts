@@ -1,5 +1,6 @@
 import { type CameraState, durationMs } from '@causalis/contract';
 import { type MotionDetector, type MotionLook, motionDetector, type OpsFor, type RememberedFrame, ViewWatch } from '@causalis/core';
+import type { Clock } from '../../clock.js';
 import { FeedFailure, type ReadyFeed } from '../feeds/contract.js';
 import { openFeed } from '../feeds/registry.js';
 import { followDevice } from './device-events.js';
@@ -27,7 +28,8 @@ const leastRemembered = 0.0002;
 const handOverMs = 2_000;
 
 export interface CameraWatchParts {
-  readonly wall: () => number;
+  /** Steady time is what all goes by in here; wall time is what is told, and asked for. */
+  readonly clock: Pick<Clock, 'wall' | 'steady'>;
   readonly send: (message: FromWatcher) => void;
   readonly viewed: () => boolean;
   /** The sun at the site is down. */
@@ -85,16 +87,17 @@ export class CameraWatch {
     this.detector = motionDetector(camera.motion, parts.steps);
     this.objects = new CameraObjects(camera, {
       ...parts,
-      pictureAt: (at) => this.pictureAt(at),
+      wallOf: (at) => this.wallOf(at),
+      picture: (at) => this.picture(at),
       recogniserChanged: () => this.change({ ...this.state, recogniser: this.objects.recogniser }),
       ended: this.end.signal,
     });
     const slow = Math.max(patience(camera.main), patience(camera.small ?? camera.main));
     this.main = new PictureRing(Math.max(10_000, slow * 4));
-    this.lastPicture = parts.wall();
+    this.lastPicture = parts.clock.steady();
     this.state = {
       state: 'late',
-      since: new Date(parts.wall()).toISOString(),
+      since: new Date(parts.clock.wall()).toISOString(),
       reason: { code: this.sendsItself ? 'awaiting' : 'connecting' },
     };
     this.looking = setInterval(() => this.lookAtClock(), 500);
@@ -110,11 +113,11 @@ export class CameraWatch {
     const { key, main, small } = this.camera;
     const feed = [main, small].find((one) => one && 'kind' in one && one.kind === 'onvif');
     if (!feed || !('kind' in feed) || feed.kind !== 'onvif') return;
-    const { send, wall } = this.parts;
+    const { send, clock } = this.parts;
     void followDevice(
       feed,
       this.end.signal,
-      ({ initial: _, agoMs, ...notice }) => send({ kind: 'notice', camera: key, ...notice, at: wall() - agoMs, seen: wall() }),
+      ({ initial: _, agoMs, ...notice }) => send({ kind: 'notice', camera: key, ...notice, at: clock.wall() - agoMs, seen: clock.wall() }),
       (offers) => send({ kind: 'offers', camera: key, offers }),
     );
   }
@@ -128,7 +131,7 @@ export class CameraWatch {
   /** While its head moves nothing is motion; when it stands, what it sees now is learned anew. */
   headMoves(moving: boolean): void {
     this.moving = moving;
-    const at = this.parts.wall();
+    const at = this.parts.clock.steady();
     for (const change of this.detector.unsettle(at)) this.report(change, at);
     this.view.reset();
     this.objects.headMoves(this.detector.gone, at);
@@ -136,20 +139,32 @@ export class CameraWatch {
     this.change(moving ? { ...rest, moving } : rest);
   }
 
-  /** The main picture nearest to a wall time, encoded afresh. */
+  /** What the wall clock shows, or would have shown as it goes now, at a steady time: however it was set meanwhile. */
+  private wallOf(at: number): number {
+    const { clock } = this.parts;
+    return at + clock.wall() - clock.steady();
+  }
+
+  /** The main picture nearest to a wall time, encoded afresh; with its wall time. */
   pictureAt(wall: number): { jpeg: Buffer; at: number } | undefined {
+    const { clock } = this.parts;
+    return this.picture(wall + clock.steady() - clock.wall());
+  }
+
+  /** The main picture nearest to a steady time, encoded afresh; with its wall time. */
+  private picture(at: number): { jpeg: Buffer; at: number } | undefined {
     const within = pictureWithinMs + patience(this.camera.main);
-    const kept = this.main.nearest(wall, within) ?? this.small.nearest(wall, within);
+    const kept = this.main.nearest(at, within) ?? this.small.nearest(at, within);
     const jpeg = kept && encodeAfresh(kept.jpeg, 88, this.camera.hidden);
-    return kept && jpeg ? { jpeg, at: kept.at } : undefined;
+    return kept && jpeg ? { jpeg, at: this.wallOf(kept.at) } : undefined;
   }
 
   /** A picture that the camera has sent by itself, encoded afresh; nothing when it is none. */
   pushed(jpeg: Buffer): { jpeg: Buffer; at: number } | undefined {
     const fresh = encodeAfresh(jpeg, 88, this.camera.hidden);
-    const at = this.parts.wall();
+    const at = this.parts.clock.steady();
     if (fresh && this.sendsItself) this.see(jpeg, at);
-    return fresh && { jpeg: fresh, at };
+    return fresh && { jpeg: fresh, at: this.wallOf(at) };
   }
 
   /** It is not asked for pictures: they come when it likes. */
@@ -165,7 +180,7 @@ export class CameraWatch {
         if ('missing' in feed) throw new FeedFailure(feed.missing);
         for await (const jpeg of this.paced(feed)) {
           pause = firstPauseMs;
-          take(jpeg, this.parts.wall());
+          take(jpeg, this.parts.clock.steady());
         }
       } catch (error) {
         const failure = error instanceof FeedFailure ? error : new FeedFailure('connection-broken', (error as Error).message);
@@ -196,7 +211,7 @@ export class CameraWatch {
     if ('wrong' in grey) {
       this.change({
         ...this.state,
-        broken: { count: (this.state.broken?.count ?? 0) + 1, last: grey.wrong, at: new Date(at).toISOString() },
+        broken: { count: (this.state.broken?.count ?? 0) + 1, last: grey.wrong, at: new Date(this.wallOf(at)).toISOString() },
       });
       return;
     }
@@ -232,7 +247,8 @@ export class CameraWatch {
     }
     const [first] = this.frames;
     if (!first || at - first.timeMs < handOverMs) return;
-    this.parts.send({ kind: 'frames', camera: this.camera.key, frames: this.frames });
+    const frames = this.frames.map((frame) => ({ ...frame, timeMs: this.wallOf(frame.timeMs) }));
+    this.parts.send({ kind: 'frames', camera: this.camera.key, frames });
     this.frames = [];
   }
 
@@ -248,15 +264,16 @@ export class CameraWatch {
     const found = kernel && this.view.see(kernel.memory, at);
     if (!found) return;
     const { trouble, sinceMs } = found;
+    const since = this.wallOf(sinceMs);
     const { view: _, ...rest } = this.state;
-    this.change(trouble ? { ...rest, view: { kind: trouble, since: new Date(sinceMs).toISOString() } } : rest);
-    const [before, after] = [trouble && this.pictureAt(sinceMs - beforeMs), this.pictureAt(at)];
+    this.change(trouble ? { ...rest, view: { kind: trouble, since: new Date(since).toISOString() } } : rest);
+    const [before, after] = [trouble && this.picture(sinceMs - beforeMs), this.picture(at)];
     this.parts.send({
       kind: 'view',
       camera: this.camera.key,
       trouble,
-      since: sinceMs,
-      seen: at,
+      since,
+      seen: this.wallOf(at),
       ...(before ? { before } : {}),
       ...(after ? { after } : {}),
     });
@@ -265,16 +282,16 @@ export class CameraWatch {
   private report(change: MotionLook['changes'][number], at: number): void {
     const { motion, key } = this.camera;
     const zone = motion.zones.find(({ name }) => name === change.zone);
-    const picture: SentPicture | undefined = change.change === 'began' ? this.pictureAt(at) : undefined;
+    const picture: SentPicture | undefined = change.change === 'began' ? this.picture(at) : undefined;
     this.parts.send({
       kind: 'motion',
       camera: key,
       change: change.change,
       zone: change.zone,
       corners: zone && !('cells' in zone.area) ? zone.area : [],
-      first: change.firstMs,
-      last: change.lastMs,
-      seen: at,
+      first: this.wallOf(change.firstMs),
+      last: this.wallOf(change.lastMs),
+      seen: this.wallOf(at),
       level: change.level,
       threshold: change.threshold,
       ...(change.box ? { box: change.box } : {}),
@@ -289,7 +306,7 @@ export class CameraWatch {
       camera: this.camera.key,
       frame: {
         camera: this.camera.key,
-        time: new Date(at).toISOString(),
+        time: new Date(this.wallOf(at)).toISOString(),
         state: { ...this.state, settling: look.settling },
         zones: look.zones.map((zone) => ({
           ...zone,
@@ -309,7 +326,7 @@ export class CameraWatch {
   private alive(name: 'live' | 'frozen', { width, height }: { width: number; height: number }, look: MotionLook, from: number): void {
     const rate = Math.round((this.arrivals.length - 1) / 0.5) / 10;
     const before = this.state;
-    const since = before.state === name ? before.since : new Date(from).toISOString();
+    const since = before.state === name ? before.since : new Date(this.wallOf(from)).toISOString();
     const { broken, view, moving } = before;
     const { recogniser } = this.objects;
     const next: CameraState = {
@@ -345,13 +362,13 @@ export class CameraWatch {
     const wait = patience(this.camera.small ?? this.camera.main);
     // One that sends by itself has said how long it may be silent; for the others it is told from their pace.
     const slow = this.sendsItself ? wait - lostMs : wait * 2;
-    const silent = this.parts.wall() - this.lastPicture;
+    const silent = this.parts.clock.steady() - this.lastPicture;
     const name = silent >= lostMs + slow ? 'lost' : silent >= lateMs + slow ? 'late' : this.state.state;
     if (name === this.state.state || this.state.state === 'lost') return;
     const { broken, reason, width, height } = this.state;
     this.change({
       state: name,
-      since: new Date(this.parts.wall()).toISOString(),
+      since: new Date(this.parts.clock.wall()).toISOString(),
       reason: reason ?? { code: 'no-pictures' },
       ...(width ? { width, height } : {}),
       ...(broken ? { broken } : {}),

@@ -36,7 +36,7 @@ process.on('message', (message: ToWatcher) => {
         if (watches.has(key)) continue;
         watches.set(key, {
           as: JSON.stringify(camera),
-          watch: new CameraWatch(camera, { wall: () => clock.wall(), send, viewed: () => viewed.has(key), dark: () => dark, steps, line }),
+          watch: new CameraWatch(camera, { clock, send, viewed: () => viewed.has(key), dark: () => dark, steps, line }),
         });
       }
       return;

@@ -15,7 +15,9 @@ type RecogniserState = NonNullable<CameraState['recogniser']>;
 export interface CameraObjectsParts {
   readonly send: (message: FromWatcher) => void;
   readonly line: (recogniser: string) => RecogniserLine;
-  readonly pictureAt: (at: number) => SentPicture | undefined;
+  /** The wall time of a steady one, and the picture nearest to it. */
+  readonly wallOf: (at: number) => number;
+  readonly picture: (at: number) => SentPicture | undefined;
   /** The recogniser works, is slow or fails from now on. */
   readonly recogniserChanged: () => void;
   /** The camera is watched no more. */
@@ -79,14 +81,14 @@ export class CameraObjects {
       const { kind, track, timeMs, ...rest } = change;
       const id = this.trackIds.get(track) ?? randomUUID();
       this.trackIds.set(track, id);
-      const picture = kind === 'left' ? undefined : this.parts.pictureAt(timeMs);
+      const picture = kind === 'left' ? undefined : this.parts.picture(timeMs);
       this.parts.send({
         kind: 'object',
         camera: this.camera.key,
         change: kind,
         track: id,
-        at: timeMs,
-        seen: at,
+        at: this.parts.wallOf(timeMs),
+        seen: this.parts.wallOf(at),
         ...rest,
         ...(picture ? { picture } : {}),
       });
