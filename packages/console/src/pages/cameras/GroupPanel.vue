@@ -5,7 +5,7 @@ import { computed, shallowRef, watch } from 'vue';
 import { texts } from '../../texts.js';
 import { useSite } from '../../use/at-site.js';
 import { useDoing } from '../../use/doing.js';
-import { client } from '../../use/session.js';
+import { client, sentenceOf } from '../../use/session.js';
 import ValuesPanel from './ValuesPanel.vue';
 
 /** The values that a camera's group shares, and what a change of them does to every camera of it before it is saved. */
@@ -28,24 +28,37 @@ watch(dirty, (now) => emit('dirty', now));
 const usual = computed(() => props.inForce.filter(({ from }) => from === 'default'));
 const lines = computed(() => preview.value?.watching.map(watchingText) ?? []);
 
-async function read() {
+async function load() {
   const answer = await client.raw('document', { params });
   tag.value = answer.headers.get('etag') ?? '';
   site.value = (await answer.json()) as SiteDocument;
-  watching.value = item.value?.watching ?? {};
-  preview.value = undefined;
 }
-async function tryOut(next: Watching) {
-  watching.value = next;
+async function read() {
+  await load();
+  watching.value = item.value?.watching ?? {};
+  await tryOut();
+}
+let asked = 0;
+/** What the values do that are being tried; an answer that another has overtaken is left out. */
+async function tryOut() {
+  const mine = ++asked;
   preview.value = undefined;
   if (!site.value || !item.value || !dirty.value) return;
-  const groups = { ...site.value.groups, [props.group]: { ...item.value, watching: next } };
-  preview.value = await client.call('preview', { params, body: JSON.stringify({ ...site.value, groups }) });
+  const groups = { ...site.value.groups, [props.group]: { ...item.value, watching: watching.value } };
+  try {
+    const found = await client.call('preview', { params, body: JSON.stringify({ ...site.value, groups }) });
+    if (mine === asked) preview.value = found;
+  } catch (error) {
+    if (mine === asked) failed.value = sentenceOf(error);
+  }
 }
-const change = (next: Watching) => {
+/** A value is taken at once, whatever else is being done. */
+function change(next: Watching) {
   told.value = '';
-  return run('look', () => tryOut(next));
-};
+  failed.value = '';
+  watching.value = next;
+  void tryOut();
+}
 const save = () =>
   run('save', async () => {
     const { revision } = await client.call('putItem', {
@@ -60,9 +73,10 @@ const save = () =>
 /** Another revision is in force: what is being changed stays, unless the group itself was changed. */
 const follow = () =>
   run('read', async () => {
-    const [before, mine] = [JSON.stringify(item.value?.watching), watching.value];
-    await read();
-    if (JSON.stringify(item.value?.watching) === before) await tryOut(mine);
+    const before = JSON.stringify(item.value?.watching);
+    await load();
+    if (JSON.stringify(item.value?.watching) === before) await tryOut();
+    else watching.value = item.value?.watching ?? {};
   });
 watch(() => props.revision, follow);
 void run('read', read);
