@@ -4,7 +4,8 @@ import { highFor, pictureHighKey, pictureWide } from './picture-high.js';
 
 /**
  * A picture in its own shape, with a sheet over it for what is drawn. `fit` keeps the frame the same for all and puts
- * the picture into it whole, for lists. What is drawn is no news to who hears the page, unless it is `usable`. Its size is taken from `size` where that is known before the picture is there.
+ * the picture into it whole, for lists. Its size is taken from `size` where that is known before the picture is there.
+ * What is drawn is no news to who hears the page, unless it is `usable`.
  */
 const props = defineProps<{
   source?: string | undefined;

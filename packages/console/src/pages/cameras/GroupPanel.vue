@@ -75,8 +75,8 @@ const follow = () =>
   run('read', async () => {
     const before = JSON.stringify(item.value?.watching);
     await load();
-    if (JSON.stringify(item.value?.watching) === before) await tryOut();
-    else watching.value = item.value?.watching ?? {};
+    if (JSON.stringify(item.value?.watching) !== before) watching.value = item.value?.watching ?? {};
+    await tryOut();
   });
 watch(() => props.revision, follow);
 void run('read', read);

@@ -50,7 +50,8 @@ class Bench {
   }
 
   take(size: KernelSize): KernelOps {
-    const place = this.free.pop() ?? 0;
+    const place = this.free.pop();
+    if (place === undefined) throw new Error('The bench is full.');
     const { steps } = this;
     const { width, height } = size;
     const memory = layOut(size, steps.memory.buffer, place, pageBytes);

@@ -15,6 +15,8 @@ const lateMs = 3_000;
 const lostMs = 10_000;
 /** The same picture, byte for byte, for this long: frozen. A sensor's noise alone makes each picture another. */
 const frozenMs = 10_000;
+/** The wall clock was set, or has drifted, when it is this far from where it was beside the steady one; less is rounding. */
+const driftMs = 2;
 /** Pauses between tries to connect. */
 const firstPauseMs = 1_000;
 const longestPauseMs = 15_000;
@@ -68,6 +70,7 @@ export class CameraWatch {
   private readonly detector: MotionDetector;
   private readonly view = new ViewWatch();
   private readonly objects: CameraObjects;
+  private ahead = Number.NEGATIVE_INFINITY;
   private movedAt = 0;
   private moving = false;
   private frames: RememberedFrame[] = [];
@@ -139,16 +142,22 @@ export class CameraWatch {
     this.change(moving ? { ...rest, moving } : rest);
   }
 
+  /** How far the wall clock is ahead of the steady one: the same for all times of one report, to the millisecond. */
+  private aheadMs(): number {
+    const { clock } = this.parts;
+    const now = clock.wall() - clock.steady();
+    if (Math.abs(now - this.ahead) > driftMs) this.ahead = now;
+    return this.ahead;
+  }
+
   /** What the wall clock shows, or would have shown as it goes now, at a steady time: however it was set meanwhile. */
   private wallOf(at: number): number {
-    const { clock } = this.parts;
-    return at + clock.wall() - clock.steady();
+    return at + this.aheadMs();
   }
 
   /** The main picture nearest to a wall time, encoded afresh; with its wall time. */
   pictureAt(wall: number): { jpeg: Buffer; at: number } | undefined {
-    const { clock } = this.parts;
-    return this.picture(wall + clock.steady() - clock.wall());
+    return this.picture(wall - this.aheadMs());
   }
 
   /** The main picture nearest to a steady time, encoded afresh; with its wall time. */
